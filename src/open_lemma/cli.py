@@ -1,0 +1,157 @@
+"""The command line: the same core without a server or a database."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+from .core.figure.draw import draw
+from .core.language.messages import Messages
+from .core.run.interpreter import Outcome, UnknownPart, read, run
+from .core.run.record import figure_record, record
+
+FORMATS = ("svg", "pdf", "png")
+
+
+def main(arguments: list[str] | None = None) -> int:
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.command(options))
+    except UsageError as trouble:
+        print(f"open-lemma: {trouble}", file=sys.stderr)
+        return 2
+
+
+class UsageError(Exception):
+    """The command was called with something that cannot be used."""
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="open-lemma", description="Run and check scripts without a server.")
+    commands = parser.add_subparsers(required=True, metavar="COMMAND")
+    runs = commands.add_parser("run", help="run a script; print its findings, write its figures")
+    runs.add_argument("script", metavar="SCRIPT")
+    runs.add_argument("--tables", metavar="DIR", help="folder of the tables that the script names")
+    runs.add_argument("--out", metavar="DIR", help="folder for record.json and the figures")
+    runs.add_argument("--formats", default="svg", metavar="LIST", help="figure formats, of svg,pdf,png (default: svg)")
+    runs.add_argument("--part", metavar="TITLE", help="run only this part and what it needs")
+    runs.add_argument("--json", action="store_true", help="print the record instead of text")
+    runs.set_defaults(command=_run)
+    checks = commands.add_parser("check", help="parse and check scripts, do not run them")
+    checks.add_argument("scripts", metavar="SCRIPT", nargs="+")
+    checks.add_argument("--json", action="store_true", help="one JSON line a file")
+    checks.set_defaults(command=_check)
+    return parser
+
+
+def _read_file(name: str) -> str:
+    try:
+        data = Path(name).read_bytes()
+    except OSError as trouble:
+        raise UsageError(f"cannot read {name}: {trouble.strerror}") from None
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as trouble:
+        raise UsageError(f"{name} is no UTF-8 text: byte {trouble.start + 1} does not fit") from None
+
+
+# ---------------------------------------------------------------- run
+
+
+def _run(options: argparse.Namespace) -> int:
+    text = _read_file(options.script)
+    formats = [f.strip() for f in options.formats.split(",") if f.strip()]
+    unknown = [f for f in formats if f not in FORMATS]
+    if unknown:
+        raise UsageError(f"there is no format '{unknown[0]}'; the formats are {', '.join(FORMATS)}")
+    if options.tables is not None and not Path(options.tables).is_dir():
+        raise UsageError(f"there is no folder {options.tables}")
+    start = time.perf_counter()
+    try:
+        outcome = run(text, part=options.part)
+    except UnknownPart:
+        raise UsageError(f"the script has no part '{options.part}'") from None
+    figures = _figures(outcome, formats, Path(options.out) if options.out else None)
+    found = record(text, outcome, figures, time.perf_counter() - start)
+    if options.out:
+        _write(Path(options.out) / "record.json", json.dumps(found, indent=1, ensure_ascii=False).encode() + b"\n")
+    if options.json:
+        print(json.dumps(found, ensure_ascii=False))
+    else:
+        _print_findings(found)
+    _print_messages(options.script, outcome.reading.messages)
+    return 1 if outcome.failed else 0
+
+
+def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dict[str, Any]]:
+    """Draw the figures and write them; without a folder they are drawn once for their layout."""
+    records = []
+    for drawn in outcome.figures:
+        files: dict[str, str] = {}
+        drawing = None
+        for fmt in formats if out else ["svg"]:
+            drawing = draw(drawn.data, fmt)  # type: ignore[arg-type]
+            if out:
+                files[fmt] = f"{drawn.data.name}.{fmt}"
+                _write(out / files[fmt], drawing.data)
+        drawing = drawing or draw(drawn.data)
+        records.append(figure_record(drawn, drawing, files))
+    return records
+
+
+def _write(path: Path, data: bytes) -> None:
+    try:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(data)
+    except OSError as trouble:
+        raise UsageError(f"cannot write {path}: {trouble.strerror}") from None
+
+
+_MARKS = {"proven": "■", "checked": "◧", "open": "□"}
+
+
+def _print_findings(found: dict[str, Any]) -> None:
+    for finding in found["findings"]:
+        print(f"{finding['number']:>3} {_MARKS[finding['evidence']]} {finding['statement']}")
+        print(f"      {finding['summary']}")
+        for row in finding["values"][:200]:
+            if "x" in row:
+                interval = f"  in [{row['interval'][0]}, {row['interval'][1]}]" if "interval" in row else ""
+                print(f"      x = {row['x']!r}{interval}  {row['evidence']}")
+        for note in finding["notes"]:
+            print(f"      note: {note}")
+    for figure in found["figures"]:
+        title = f" “{figure['title']}”" if figure["title"] else ""
+        files = f": {', '.join(figure['files'].values())}" if figure["files"] else ""
+        print(f"figure {figure['name']}{title}{files}")
+        for note in figure["notes"]:
+            print(f"      note: line {note['line']}: {note['text']}")
+
+
+def _print_messages(name: str, messages: Messages) -> None:
+    for message in messages.as_records():
+        fix = f"  (fix: {message['fix']['label']})" if "fix" in message else ""
+        print(f"{name}:{message['line']}:{message['column']}: {message['severity']}: {message['text']}{fix}", file=sys.stderr)
+
+
+# ---------------------------------------------------------------- check
+
+
+def _check(options: argparse.Namespace) -> int:
+    failed = False
+    for name in options.scripts:
+        reading, _ = read(_read_file(name))
+        failed = failed or reading.messages.has_errors()
+        if options.json:
+            print(json.dumps({"file": name, "messages": reading.messages.as_records()}, ensure_ascii=False))
+        else:
+            _print_messages(name, reading.messages)
+    return 1 if failed else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,232 @@
+"""A figure on paper: SVG, PDF or PNG from the same data, byte for byte the same each time."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import Any, Literal
+
+import matplotlib
+import numpy as np
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.backends.backend_pdf import FigureCanvasPdf
+from matplotlib.backends.backend_svg import FigureCanvasSVG
+from matplotlib.figure import Figure as Sheet
+from matplotlib.mathtext import MathTextParser
+from matplotlib.ticker import AutoMinorLocator, LogLocator, MaxNLocator, NullFormatter, ScalarFormatter
+
+from . import palette
+from .model import POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
+from .style import SETTINGS, SMALL_PT
+
+Format = Literal["svg", "pdf", "png"]
+
+_OFFSET_PT = 4.0  # the axes stand a little off the drawing, so that a line on the edge is not mistaken for an axis
+_EDGE_PT = 4.0  # white space at the sheet's edge
+_MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
+_PX_PER_MM = 96 / 25.4
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    data: bytes
+    bounds_px: tuple[float, float, float, float]
+
+
+class BadText(ValueError):
+    """Mathematics in a text that cannot be typeset."""
+
+
+def check_text(text: str) -> None:
+    """Refuse mathematics between dollar signs that the typesetter does not know."""
+    with matplotlib.rc_context(SETTINGS):
+        if text.replace(r"\$", "").count("$") % 2:
+            raise BadText("a dollar sign opens mathematics that no second one closes")
+        if "$" not in text:
+            return
+        try:
+            MathTextParser("path").parse(text, dpi=72)
+        except ValueError as trouble:
+            lines = [line for line in str(trouble).splitlines() if line.strip()]
+            raise BadText(lines[-1].strip() if lines else "it cannot be read") from None
+
+
+def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = False) -> Drawing:
+    """Draw at print size. `bounds_px` is (left, top, width, height) of the window on the sheet at 96 px an inch.
+
+    dpi   dots per inch of a PNG
+    grey  for print without colour: one dark ink, each series with a dash of its own
+    """
+    with matplotlib.rc_context(SETTINGS):
+        sheet = Sheet(figsize=(figure.width_mm / 25.4, figure.height_mm / 25.4), facecolor=palette.PAPER)
+        axes = sheet.add_axes((0.1, 0.1, 0.8, 0.8))
+        _draw_axes(axes, figure)
+        for place, series in enumerate(figure.series):
+            _draw_series(axes, series, place, grey)
+        canvas = FigureCanvasAgg(sheet)
+        renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
+        _lay_out(sheet, axes, figure, renderer)
+        _draw_legend(axes, figure, renderer)
+        return Drawing(_written(sheet, figure, fmt, dpi), _bounds_px(axes, figure))
+
+
+def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int) -> bytes:
+    out = io.BytesIO()
+    title = figure.title or figure.name
+    if fmt == "svg":
+        FigureCanvasSVG(sheet).print_svg(out, metadata={"Date": None, "Creator": "Open Lemma", "Title": title})
+    elif fmt == "pdf":
+        FigureCanvasPdf(sheet).print_pdf(
+            out, metadata={"CreationDate": None, "Creator": "Open Lemma", "Producer": None, "Title": title}
+        )
+    else:
+        sheet.set_dpi(dpi)
+        FigureCanvasAgg(sheet).print_png(out, metadata={"Software": None, "Title": title})
+    return out.getvalue()
+
+
+def _bounds_px(axes: Any, figure: FigureData) -> tuple[float, float, float, float]:
+    box = axes.get_position()
+    width, height = figure.width_mm * _PX_PER_MM, figure.height_mm * _PX_PER_MM
+    return (
+        round(box.x0 * width, 3),
+        round((1 - box.y1) * height, 3),
+        round(box.width * width, 3),
+        round(box.height * height, 3),
+    )
+
+
+# ---------------------------------------------------------------- axes
+
+
+def _draw_axes(axes: Any, figure: FigureData) -> None:
+    axes.set_axisbelow(True)
+    _scale_axis(axes, "x", figure.x, figure.width_mm)
+    _scale_axis(axes, "y", figure.y, figure.height_mm)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_position(("outward", _OFFSET_PT))
+    axes.patch.set_visible(False)
+    if figure.x.text:
+        axes.set_xlabel(figure.x.text, labelpad=3.0)
+    if figure.y.text:
+        axes.set_ylabel(figure.y.text, labelpad=3.5)
+    if figure.gridlines:
+        axes.grid(True, which="major")
+        if figure.gridlines == "minor":
+            axes.minorticks_on() if figure.x.scale == figure.y.scale == "linear" else None
+            axes.grid(True, which="minor", linewidth=0.25)
+    if not figure.frame:
+        for spine in axes.spines.values():
+            spine.set_visible(False)
+        axes.tick_params(which="both", length=0)
+
+
+def _scale_axis(axes: Any, name: str, spec: AxisSpec, length_mm: float) -> None:
+    axis = getattr(axes, f"{name}axis")
+    if spec.scale == "logarithmic":
+        getattr(axes, f"set_{name}scale")("log")
+        axis.set_major_locator(LogLocator(numticks=max(3, int(length_mm / 9))))
+        axis.set_minor_locator(LogLocator(subs=tuple(range(2, 10)), numticks=30))
+        axis.set_minor_formatter(NullFormatter())
+    else:
+        axis.set_major_locator(MaxNLocator(nbins=max(2, min(9, int(length_mm / (15 if name == "x" else 11)))), steps=[1, 2, 2.5, 5, 10]))
+        axis.set_minor_locator(AutoMinorLocator(2))
+        formatter = ScalarFormatter()
+        formatter.set_powerlimits((-3, 5))
+        axis.set_major_formatter(formatter)
+    getattr(axes, f"set_{name}lim")(spec.low, spec.high)
+
+
+def _lay_out(sheet: Any, axes: Any, figure: FigureData, renderer: Any) -> None:
+    """Margins as wide as the texts beside the window need, measured on this sheet."""
+    width, height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
+    axes.set_position((0.15, 0.15, 0.8, 0.8))
+    for _ in range(2):  # the ticks, and so the texts, depend a little on the window's size
+        box = axes.get_tightbbox(renderer)
+        inner = axes.get_window_extent(renderer)
+        left = min(inner.x0 - box.x0 + _EDGE_PT, width * 0.5)
+        bottom = min(inner.y0 - box.y0 + _EDGE_PT, height * 0.5)
+        right = max(box.x1 - inner.x1, 0) + _EDGE_PT + 2
+        top = max(box.y1 - inner.y1, 0) + _EDGE_PT
+        wide, high = max(width - left - right, width * 0.2), max(height - bottom - top, height * 0.2)
+        axes.set_position((left / width, bottom / height, wide / width, high / height))
+        if abs(inner.width - wide) < 1 and abs(inner.height - high) < 1:
+            break
+
+
+# ---------------------------------------------------------------- series
+
+
+def _draw_series(axes: Any, series: Series, place: int, grey: bool) -> None:
+    ink = palette.ink(place)
+    colour = palette.GREY if grey else (series.colour or ink.code)
+    if series.kind == "curve":
+        pattern = palette.DASHES[series.dash] if series.dash else (ink.grey_dash if grey else ())
+        lines = axes.plot(series.x, series.y, color=colour, linewidth=series.width, alpha=series.opacity, label=series.label or "_")
+        if pattern:
+            lines[0].set_dashes(pattern)
+    else:
+        filled = series.marker not in ("ring",)
+        lines = axes.plot(
+            series.x, series.y, linestyle="none", marker=_MARKS[series.marker], markersize=series.size, color=colour,
+            markerfacecolor=colour if filled else palette.PAPER, markeredgecolor=colour,
+            markeredgewidth=0.0 if series.marker in ("dot", "square", "diamond", "triangle") else 0.9,
+            alpha=series.opacity, label=series.label or "_", clip_on=False, zorder=3,
+        )  # fmt: skip
+    lines[0].set_gid(series.id)
+
+
+def _draw_legend(axes: Any, figure: FigureData, renderer: Any) -> None:
+    if figure.legend is None or not any(s.label for s in figure.series):
+        return
+    place = figure.legend
+    words = set(place.split())
+    common = {"frameon": False, "handlelength": 2.4, "borderaxespad": 0.3, "labelspacing": 0.35, "fontsize": SMALL_PT, "handletextpad": 0.7}
+    if place == "auto" or not words & {"top", "bottom", "left", "right"}:
+        legend = axes.legend(loc="upper right", **common)
+        corner = _emptiest(axes, figure, legend.get_window_extent(renderer))
+        legend.set_loc(corner)
+        return
+    vertical = "lower" if "bottom" in words else "upper"
+    horizontal = "left" if "left" in words else "right"
+    axes.legend(loc=f"{vertical} {horizontal}", **common)
+
+
+def _emptiest(axes: Any, figure: FigureData, box: Any) -> str:
+    """The corner or side in which a legend of that size covers least of what is drawn."""
+    window = axes.get_window_extent()
+    wide, high = min(box.width / window.width, 1.0), min(box.height / window.height, 1.0)
+    drawn = [_on_window(axes, s) for s in figure.series]
+    places = {
+        "upper right": (1 - wide, 1 - high), "upper left": (0, 1 - high), "lower right": (1 - wide, 0), "lower left": (0, 0),
+        "upper center": ((1 - wide) / 2, 1 - high), "lower center": ((1 - wide) / 2, 0),
+        "center right": (1 - wide, (1 - high) / 2), "center left": (0, (1 - high) / 2),
+    }  # fmt: skip
+    margin = 0.02
+
+    def covered(corner: str) -> float:
+        x0, y0 = places[corner]
+        total = 0.0
+        for x, y in drawn:
+            inside = (x > x0 - margin) & (x < x0 + wide + margin) & (y > y0 - margin) & (y < y0 + high + margin)
+            total += float(inside.sum())
+        return total
+
+    return min(places, key=covered)
+
+
+def _on_window(axes: Any, series: Series) -> tuple[Floats, Floats]:
+    """Places of a series in shares of the window, evenly dense along the line."""
+    with np.errstate(all="ignore"):
+        points = axes.transAxes.inverted().transform(axes.transData.transform(np.column_stack([series.x, series.y])))
+    x, y = points[:, 0], points[:, 1]
+    if series.kind == "points" or x.size < 2:
+        return x, y
+    t = np.linspace(0, 1, 9)[:, None]
+    with np.errstate(all="ignore"):
+        long_x = (x[:-1] + t * np.diff(x)).ravel()
+        long_y = (y[:-1] + t * np.diff(y)).ravel()
+        length = np.tile(np.hypot(np.diff(x), np.diff(y)), 9)
+    # Short pieces are thinned, so that a finely sampled bend does not weigh more than a long straight stroke.
+    keep = (length > 0.01) | (np.arange(length.size) % 9 == 0)
+    return long_x[keep], long_y[keep]

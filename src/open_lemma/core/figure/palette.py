@@ -1,0 +1,48 @@
+"""Our inks and dashes. Neighbouring inks stay apart for readers with a colour-vision deficiency (tested), and each has
+a dash of its own for print without colour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Ink:
+    name: str
+    code: str
+    grey_dash: tuple[float, ...]  # lengths on and off in line widths; empty is solid
+
+
+INKS = (
+    Ink("pond", "#2F4B9B", ()),
+    Ink("brick", "#BC4B2C", (5.0, 2.2)),
+    Ink("reed", "#1A9A9A", (1.2, 1.6)),
+    Ink("straw", "#E0A526", (7.0, 1.8, 1.2, 1.8)),
+    Ink("heather", "#724A56", (9.0, 3.0)),
+    Ink("iris", "#9B73EB", (3.0, 1.5)),
+    Ink("moss", "#3E6B2F", (6.0, 1.5, 1.2, 1.5, 1.2, 1.5)),
+    Ink("clay", "#D98C7A", (2.2, 3.0)),
+)
+INK_NAMES = tuple(i.name for i in INKS)
+
+# On and off lengths in line widths.
+DASHES: dict[str, tuple[float, ...]] = {
+    "solid": (),
+    "dashed": (4.5, 2.4),
+    "dotted": (1.0, 1.8),
+    "dash-dotted": (5.0, 2.0, 1.0, 2.0),
+}
+
+PAPER = "#FFFFFF"
+LINE = "#20242C"
+FAINT = "#DADBD6"
+GREY = "#26282D"
+
+
+def ink(index: int) -> Ink:
+    """The ink of the nth series, counted from 0; after the last they begin again."""
+    return INKS[index % len(INKS)]
+
+
+def ink_named(name: str) -> Ink | None:
+    return next((i for i in INKS if i.name == name), None)

@@ -1,0 +1,291 @@
+"""The ball reading: real balls in, a ball out that holds every real value the function takes on them.
+
+Three promises, which the proofs rest on:
+
+1. The ball that is returned holds f(x) for every x of the argument at which f has a real value.
+2. `Undefined` is raised only if f has no real value anywhere on the argument.
+3. If neither `doubt.partial` nor `doubt.jumps` was set, f is defined and continuous on the whole argument.
+
+A result that is not finite says nothing. Arithmetic is that of Arb (F. Johansson, "Arb: efficient arbitrary-precision
+midpoint-radius interval arithmetic", IEEE Trans. Computers 66 (2017) 1281-1292) through python-flint.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from flint import arb, ctx, fmpq
+
+Ball = Any  # flint.arb; python-flint ships no types for it
+
+NAN = arb("nan")
+ZERO = arb(0)
+ONE = arb(1)
+MAX_BRANCHES = 16
+
+
+class Undefined(Exception):
+    """The function has no real value anywhere on the ball."""
+
+
+class Doubt:
+    """What an evaluation noticed on its way, and the branch it is to take at steps (`floor`, `sign`).
+
+    A step on a ball that holds a jump takes one of a few exact values. The evaluation is then repeated once for each
+    combination: `taken` is the combination of this pass, `widths` counts the choices met.
+    """
+
+    def __init__(self) -> None:
+        self.partial = False
+        self.jumps = False
+        self.taken: list[int] = []
+        self.widths: list[int] = []
+
+    def begin(self, taken: list[int]) -> None:
+        self.partial = False
+        self.jumps = False
+        self.taken = taken
+        self.widths = []
+
+    def choose(self, values: list[int]) -> Ball:
+        self.jumps = True
+        place = len(self.widths)
+        self.widths.append(len(values))
+        index = self.taken[place] if place < len(self.taken) else 0
+        return arb(values[index])
+
+    @property
+    def clean(self) -> bool:
+        return not (self.partial or self.jumps)
+
+
+doubt = Doubt()
+
+
+@contextmanager
+def precision(bits: int) -> Iterator[None]:
+    """Work with that many bits inside the block."""
+    before = ctx.prec
+    ctx.prec = bits
+    try:
+        yield
+    finally:
+        ctx.prec = before
+
+
+def branches(evaluate: Callable[[], Any]) -> Iterator[Any]:
+    """Run an evaluation once for each combination of steps it meets; more than MAX_BRANCHES gives one `None`.
+
+    Passes on which the function is undefined yield nothing. `doubt.partial` afterwards covers all passes.
+    """
+    taken: list[int] = []
+    partial = jumps = False
+    for _ in range(MAX_BRANCHES):
+        doubt.begin(taken)
+        try:
+            yield evaluate()
+        except Undefined:
+            partial = True
+        partial, jumps = partial or doubt.partial, jumps or doubt.jumps
+        taken = taken + [0] * (len(doubt.widths) - len(taken))
+        place = len(doubt.widths) - 1
+        taken = taken[: place + 1]
+        while place >= 0 and taken[place] + 1 >= doubt.widths[place]:
+            place -= 1
+        if place < 0:
+            doubt.partial, doubt.jumps = partial, jumps
+            return
+        taken = [*taken[:place], taken[place] + 1]
+    doubt.partial, doubt.jumps = partial, True
+    yield None
+
+
+def hull(low: Ball, high: Ball) -> Ball:
+    """The ball that holds everything between two balls."""
+    return low.union(high)
+
+
+def from_fraction(numerator: int, denominator: int) -> Ball:
+    return arb(fmpq(numerator, denominator))
+
+
+def rising(function: Callable[[Ball], Ball], x: Ball, low: Ball | None = None, high: Ball | None = None) -> Ball:
+    """Values of a nondecreasing function on a ball clipped to [low, high]: those at the ends enclose all."""
+    a, b = x.lower(), x.upper()
+    if low is not None and not a >= low:
+        a, doubt.partial = low, True
+    if high is not None and not b <= high:
+        b, doubt.partial = high, True
+    return hull(function(a), function(b))
+
+
+def square_root(x: Ball) -> Ball:
+    if x < 0:
+        raise Undefined
+    if x >= 0:
+        return x.sqrt()
+    if not x.is_finite():
+        doubt.partial = True
+        return NAN
+    doubt.partial = True
+    return hull(ZERO, x.upper().sqrt())
+
+
+def logarithm(x: Ball) -> Ball:
+    if x <= 0:
+        raise Undefined
+    if x > 0:
+        return x.log()
+    doubt.partial = True
+    return NAN
+
+
+def arcsine(x: Ball) -> Ball:
+    if x < -1 or x > 1:
+        raise Undefined
+    return x.asin() if abs(x) <= 1 else rising(lambda v: v.asin(), x, -ONE, ONE)
+
+
+def arccosine(x: Ball) -> Ball:
+    return arb.pi() / 2 - arcsine(x)
+
+
+def cube_root(x: Ball) -> Ball:
+    if x > 0:
+        return x.root(3)
+    if x < 0:
+        return -((-x).root(3))
+    if not x.is_finite():
+        return NAN
+    low, high = x.lower(), x.upper()
+    return hull(-((-low).root(3)) if low < 0 else ZERO, high.root(3) if high > 0 else ZERO)
+
+
+def magnitude(x: Ball) -> Ball:
+    if x >= 0:
+        return x
+    if x <= 0:
+        return -x
+    return hull(ZERO, (-x.lower()).max(x.upper())) if x.is_finite() else NAN
+
+
+def sign(x: Ball) -> Ball:
+    if x > 0:
+        return ONE
+    if x < 0:
+        return -ONE
+    if x.is_zero():
+        return ZERO
+    return doubt.choose([-1, 0, 1]) if x.is_finite() else _any_of(-ONE, ONE)
+
+
+def _any_of(low: Ball, high: Ball) -> Ball:
+    doubt.jumps = True
+    return hull(low, high)
+
+
+def step_down(x: Ball) -> Ball:
+    """floor: exact where the ball lies between two jumps, a choice of exact values where it holds a few jumps."""
+    if not x.is_finite():
+        doubt.jumps = True
+        return NAN
+    low, high = x.lower().floor(), x.upper().floor()
+    if not (low.is_exact() and high.is_exact()):
+        return _any_of(low, high)
+    if low == high:
+        return low
+    first, last = int(low.unique_fmpz()), int(high.unique_fmpz())
+    if last - first < 4:
+        return doubt.choose(list(range(first, last + 1)))
+    return _any_of(low, high)
+
+
+def divide(a: Ball, b: Ball) -> Ball:
+    if b.is_zero():
+        raise Undefined
+    if b.contains(0):
+        doubt.partial = True
+        return NAN
+    return a / b
+
+
+def power(a: Ball, b: Ball) -> Ball:
+    whole = b.unique_fmpz() if b.is_exact() else None
+    if whole is not None and abs(int(whole)) <= 10_000:
+        n = int(whole)
+        if n < 0:
+            return divide(ONE, a ** (-n))
+        return even_power(a, n)
+    if a > 0:
+        return (b * a.log()).exp()
+    if a < 0:
+        if not b.contains_integer():
+            raise Undefined
+        doubt.partial = True
+        return NAN
+    if a.is_zero():
+        if b > 0:
+            return ZERO
+        raise Undefined
+    if b > 0 and a.is_finite():
+        if a.lower() < 0:
+            doubt.partial = True
+        top = a.upper()
+        return hull(ZERO, (b * top.log()).exp()) if top > 0 else ZERO
+    doubt.partial = True
+    return NAN
+
+
+def even_power(a: Ball, n: int) -> Ball:
+    """a^n; for even n the magnitude first, so that [-1, 2]^2 is [0, 4] and not [-2, 4]."""
+    if n and n % 2 == 0 and a.is_finite() and not (a > 0 or a < 0):
+        return hull(ZERO, magnitude(a).upper() ** n)
+    return a**n
+
+
+def gamma(x: Ball) -> Ball:
+    if x.is_exact() and x <= 0 and x.is_integer():
+        raise Undefined
+    if not x > 0 and x.contains_integer():
+        doubt.partial = True
+        return NAN
+    return x.gamma()
+
+
+def digamma(x: Ball) -> Ball:
+    if not x > 0 and x.contains_integer():
+        doubt.partial = True
+        return NAN
+    return x.digamma()
+
+
+def tangent(x: Ball) -> Ball:
+    value = x.tan()
+    if not value.is_finite():
+        doubt.partial = True
+    return value
+
+
+def bessel_j(order: Ball, x: Ball) -> Ball:
+    if not _whole(order):
+        if x < 0:
+            raise Undefined
+        if not x > 0:
+            doubt.partial = True
+            return NAN
+    return x.bessel_j(order)
+
+
+def bessel_y(order: Ball, x: Ball) -> Ball:
+    if x <= 0:
+        raise Undefined
+    if not x > 0:
+        doubt.partial = True
+        return NAN
+    return x.bessel_y(order)
+
+
+def _whole(x: Ball) -> bool:
+    return bool(x.is_exact() and x.is_integer())

@@ -1,0 +1,126 @@
+"""Values of formulas without variables, to the last digit of a double, with an enclosure that proves it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from .ball import Undefined, branches, doubt, precision
+from .exact import rational
+from .nodes import Formula
+from .tape import NoBall, Tape
+
+PRECISIONS = (80, 160, 320, 640, 1280)
+
+
+@dataclass(frozen=True, slots=True)
+class Certain:
+    """A number: nearest double, exact value where it is rational, decimal texts that enclose the true value."""
+
+    value: float
+    exact: Fraction | None
+    interval: tuple[str, str] | None
+    proven: bool
+
+
+def decimal_interval(ball: Any, digits: int = 20) -> tuple[str, str]:
+    """Decimal texts low ≤ ball ≤ high, rounded outward."""
+    return _decimal(ball.lower(), digits, -1), _decimal(ball.upper(), digits, 1)
+
+
+def _decimal(point: Any, digits: int, direction: int) -> str:
+    """An exact binary number in decimal, rounded down (-1) or up (+1) to so many significant digits."""
+    mantissa, exponent = (int(v) for v in point.man_exp())
+    if mantissa == 0:
+        return "0"
+    value = Fraction(mantissa) * Fraction(2) ** exponent
+    return fraction_text(value, digits, direction)
+
+
+def fraction_text(value: Fraction, digits: int, direction: int) -> str:
+    """A fraction as a decimal text with so many significant digits, rounded toward -inf (-1) or +inf (+1)."""
+    if value == 0:
+        return "0"
+    size = abs(value)
+    power = len(str(size.numerator)) - len(str(size.denominator))
+    if size < Fraction(10) ** power:
+        power -= 1
+    scaled = value * Fraction(10) ** (digits - 1 - power)
+    whole = scaled.numerator // scaled.denominator
+    if direction > 0 and whole != scaled:
+        whole += 1
+    return _written(whole, power - digits + 1)
+
+
+def _written(whole: int, exponent: int) -> str:
+    """whole × 10^exponent as text, plain where that is short."""
+    sign, text = ("-" if whole < 0 else ""), str(abs(whole))
+    if whole == 0:
+        return "0"
+    point = len(text) + exponent
+    if -6 < point <= 21:
+        if point <= 0:
+            body = "0." + "0" * -point + text
+        elif point >= len(text):
+            body = text + "0" * (point - len(text))
+        else:
+            body = text[:point] + "." + text[point:]
+        return sign + (body.rstrip("0").rstrip(".") if "." in body else body)
+    digits = text.rstrip("0") or "0"
+    mantissa = digits[0] + ("." + digits[1:] if len(digits) > 1 else "")
+    return f"{sign}{mantissa}e{point - 1}"
+
+
+def nearest_double(ball: Any) -> float:
+    """The double nearest to the ball's midpoint."""
+    mantissa, exponent = (int(v) for v in ball.mid().man_exp())
+    try:
+        return float(Fraction(mantissa) * Fraction(2) ** exponent)
+    except OverflowError:
+        return float("inf") if mantissa > 0 else float("-inf")
+
+
+def certain_value(formula: Formula) -> Certain:
+    """The value of a formula without variables; NaN where it has no real value.
+
+    Proven: the interval holds the true value and is narrower than a double's last digit. Where no precision gives that
+    (`sin(pi)`, a jump met exactly) the value is the plain floating-point one and `proven` is False.
+    """
+    exact = rational(formula)
+    if exact is not None:
+        return Certain(_double(exact), exact, (fraction_text(exact, 20, -1), fraction_text(exact, 20, 1)), True)
+    tape = Tape([formula], [])
+    for bits in PRECISIONS:
+        found = enclosure(tape, bits)
+        if found is None:
+            break
+        if not found.is_finite():
+            continue
+        if found.is_zero() or (not found.contains(0) and found.rel_accuracy_bits() > 60):
+            return Certain(nearest_double(found), None, decimal_interval(found), True)
+    value = float(np.asarray(tape.numeric()[0], dtype=float))
+    return Certain(value, None, None, False)
+
+
+def enclosure(tape: Tape, bits: int, *arguments: Any) -> Any | None:
+    """One ball for all branches at some precision; None where there is no ball reading or no value."""
+    with precision(bits):
+        try:
+            found = None
+            for values in branches(lambda: tape.ball(*arguments)):
+                if values is None:
+                    return None
+                found = values[0] if found is None else found.union(values[0])
+            return found if doubt.clean else None
+        except (NoBall, Undefined):
+            return None
+
+
+def _double(value: Fraction) -> float:
+    try:
+        return float(value)
+    except OverflowError:
+        return float("inf") if value > 0 else float("-inf")

@@ -1,0 +1,65 @@
+"""The domains that definitions state, taken off a formula and put on its window."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from . import catalogue as c
+from .certain import certain_value
+from .nodes import Apply, Formula, Named, Variable, walk
+
+
+@dataclass(frozen=True, slots=True)
+class Clipped:
+    """A formula without guards on its variable, the window in which they all hold, and whether they narrowed it."""
+
+    formula: Formula
+    low: Formula
+    high: Formula
+    narrowed: bool
+    empty: bool
+
+
+def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clipped:
+    """Where the formula calls functions with the plain variable, their domains narrow the window from low to high."""
+    narrowed = False
+    for node in walk(formula):
+        if not (isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable)):
+            continue
+        _, _, first, last = node.arguments
+        if _value(first) > _value(low):
+            low, narrowed = first, True
+        if _value(last) < _value(high):
+            high, narrowed = last, True
+    return Clipped(without_guards(formula, variable), low, high, narrowed, not _value(low) < _value(high))
+
+
+def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | None:
+    """The domain that the functions called with the plain variable state together, if any does."""
+    found: tuple[Formula, Formula] | None = None
+    for node in walk(formula):
+        if isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable):
+            _, _, low, high = node.arguments
+            if found is not None:
+                low = max(low, found[0], key=_value)
+                high = min(high, found[1], key=_value)
+            found = (low, high)
+    return found
+
+
+def without_guards(formula: Formula, variable: str) -> Formula:
+    if isinstance(formula, Named):
+        body = without_guards(formula.body, variable)
+        return formula if body is formula.body else Named(formula.name, body, formula.arguments, formula.primes)
+    if not isinstance(formula, Apply):
+        return formula
+    if formula.entry is c.GUARD and formula.arguments[1] == Variable(variable):
+        return without_guards(formula.arguments[0], variable)
+    arguments = tuple(without_guards(a, variable) for a in formula.arguments)
+    if all(a is b for a, b in zip(arguments, formula.arguments, strict=True)):
+        return formula
+    return Apply(formula.entry, arguments)
+
+
+def _value(formula: Formula) -> float:
+    return certain_value(formula).value

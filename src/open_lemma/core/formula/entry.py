@@ -1,0 +1,41 @@
+"""The record of one function, operator or constant: its four readings and what the handbook says of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any, Literal
+
+from .nodes import Formula
+
+Category = Literal["operator", "constant", "elementary", "special", "rounding", "waveform", "list", "random"]
+
+
+@dataclass(frozen=True, eq=False, slots=True)
+class Entry:
+    """One line of the catalogue.
+
+    numeric    float arrays of one shape → float array of that shape; NaN where there is no real value
+    ball       real balls → a real ball that holds every value on them (see `ball.py` for the promises)
+    exact      (the SymPy module, SymPy expressions) → SymPy expression
+    typeset    LaTeX of the arguments → LaTeX; `None` means the name in upright letters with brackets
+    derivative for each argument a function from the arguments to the partial derivative
+    expansion  the same thing in terms of other entries; stands in for readings that are not given
+    """
+
+    name: str
+    category: Category
+    arity: tuple[int, int]
+    help: str
+    example: str
+    domain: str = "all real numbers"
+    numeric: Callable[..., Any] | None = None
+    ball: Callable[..., Any] | None = None
+    exact: Callable[..., Any] | None = None
+    typeset: Callable[..., str] | None = None
+    derivative: tuple[Callable[..., Formula], ...] | None = None
+    expansion: Callable[..., Formula] | None = None
+    values: Callable[..., Any] | None = None  # for functions of lists: lists → number or list
+    protected: bool = True
+    available: bool = True
+    words: str = ""  # the idea in common words, for the handbook's search

@@ -1,0 +1,151 @@
+"""The exact reading: algebra with SymPy, and polynomials with rational coefficients by FLINT.
+
+SymPy is imported when first needed: a run that needs no algebra does not pay for it.
+"""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from flint import fmpq, fmpq_poly
+
+from . import catalogue as c
+from .nodes import Apply, Formula, Given, Named, Number, Variable
+
+MAX_DEGREE = 2_000
+
+
+class NotExact(Exception):
+    """The formula holds something that algebra has no exact reading of."""
+
+
+def to_sympy(formula: Formula, values: dict[str, Any] | None = None) -> Any:
+    """The formula as a SymPy expression; variables are real symbols unless `values` gives them."""
+    import sympy
+
+    known = values or {}
+    done: dict[int, Any] = {}
+    made: list[Formula] = []
+
+    def visit(node: Formula) -> Any:
+        if id(node) not in done:
+            done[id(node)] = build(node)
+        return done[id(node)]
+
+    def build(node: Formula) -> Any:
+        if isinstance(node, Number):
+            return sympy.Rational(node.value.numerator, node.value.denominator)
+        if isinstance(node, Variable):
+            return known[node.name] if node.name in known else sympy.Symbol(node.name, real=True)
+        if isinstance(node, Named):
+            return visit(node.body)
+        if isinstance(node, Given):
+            raise NotExact(node.name)
+        assert isinstance(node, Apply)
+        if node.entry.exact is not None:
+            return node.entry.exact(sympy, *(visit(a) for a in node.arguments))
+        if node.entry.expansion is not None:
+            made.append(node.entry.expansion(*node.arguments))  # kept, so that its id stays its own
+            return visit(made[-1])
+        raise NotExact(node.entry.name)
+
+    return visit(formula)
+
+
+def is_exactly_zero(formula: Formula, values: dict[str, Any] | None = None) -> bool | None:
+    """Whether a formula without variables (or with exact values for them) is zero; None where algebra cannot tell."""
+    import sympy
+
+    try:
+        expression = to_sympy(formula, values)
+        if expression.has(sympy.nan, sympy.zoo, sympy.oo, -sympy.oo):
+            return None
+        if expression == 0:
+            return True
+        if len(str(expression)) > 2_000:
+            return None
+        simplified = sympy.simplify(expression)
+        return True if simplified == 0 else simplified.is_zero
+    except (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError):
+        return None
+
+
+def rational(formula: Formula) -> Fraction | None:
+    """The value of a formula without variables by exact arithmetic on fractions, None where it is not that simple."""
+    found = polynomial(formula, "")
+    if found is None or found.degree() > 0:
+        return None
+    value = found[0]
+    return Fraction(int(value.p), int(value.q))
+
+
+def polynomial(formula: Formula, variable: str) -> Any | None:
+    """The formula as an `fmpq_poly` in a variable, or None where it is no polynomial with rational coefficients."""
+    try:
+        return _polynomial(formula, variable, {})
+    except (NotExact, ZeroDivisionError):
+        return None
+
+
+def _polynomial(formula: Formula, variable: str, done: dict[int, Any]) -> Any:
+    found = done.get(id(formula))
+    if found is None:
+        found = done[id(formula)] = _new_polynomial(formula, variable, done)
+    return found
+
+
+def _new_polynomial(formula: Formula, variable: str, done: dict[int, Any]) -> Any:
+    if isinstance(formula, Number):
+        return fmpq_poly([fmpq(formula.value.numerator, formula.value.denominator)])
+    if isinstance(formula, Variable):
+        if formula.name != variable:
+            raise NotExact(formula.name)
+        return fmpq_poly([0, 1])
+    if isinstance(formula, Named):
+        return _polynomial(formula.body, variable, done)
+    if not isinstance(formula, Apply):
+        raise NotExact
+    entry = formula.entry
+    if entry not in (c.NEGATIVE, c.ADD, c.SUBTRACT, c.MULTIPLY, c.DIVIDE, c.POWER):
+        raise NotExact
+    args = [_polynomial(a, variable, done) for a in formula.arguments]
+    if entry is c.NEGATIVE:
+        return -args[0]
+    if entry is c.ADD:
+        return args[0] + args[1]
+    if entry is c.SUBTRACT:
+        return args[0] - args[1]
+    if entry is c.MULTIPLY:
+        _check_degree(args[0].degree() + args[1].degree())
+        return args[0] * args[1]
+    if entry is c.DIVIDE:
+        if args[1].degree() != 0:
+            raise NotExact
+        return args[0] / args[1][0]
+    return _power(*args)
+
+
+def _power(base: Any, exponent: Any) -> Any:
+    if exponent.degree() > 0 or (exponent.degree() == 0 and exponent[0].q != 1):
+        raise NotExact
+    n = int(exponent[0].p) if exponent.degree() == 0 else 0
+    if n < 0:
+        if base.degree() != 0:
+            raise NotExact
+        return fmpq_poly([_small_power(1 / base[0], -n)])
+    if base.degree() <= 0:
+        return fmpq_poly([_small_power(base[0] if base.degree() == 0 else fmpq(0), n)])
+    _check_degree(base.degree() * n)
+    return base**n
+
+
+def _small_power(value: Any, n: int) -> Any:
+    if n * max(int(abs(value.p)).bit_length(), int(value.q).bit_length()) > 100_000:
+        raise NotExact
+    return value**n
+
+
+def _check_degree(degree: int) -> None:
+    if degree > MAX_DEGREE:
+        raise NotExact

@@ -1,0 +1,130 @@
+"""One expression as the mathematics sees it: numbers, variables and applications of catalogue entries.
+
+A formula never changes. Names of values and functions stay visible (`Named`), so that it can be typeset as it was
+written, and open up into what they stand for when it is computed, proven or differentiated.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .entry import Entry
+
+
+class Formula:
+    __slots__ = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Number(Formula):
+    """A rational number; `decimal` says that it was written with a point, so its value is shown as a decimal."""
+
+    value: Fraction
+    decimal: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Variable(Formula):
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Apply(Formula):
+    entry: Entry
+    arguments: tuple[Formula, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Named(Formula):
+    """A name the script gave: a value, or a function called with arguments. `body` is what it stands for."""
+
+    name: str
+    body: Formula
+    arguments: tuple[Formula, ...] | None = None
+    primes: int = 0
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Given(Formula):
+    """A value that came from elsewhere (a list, a finding).
+
+    `data` is a float or a float array of shape (n,). `interval` is a pair of decimal texts that hold the true value
+    of a single number; without it the number is taken as exact.
+    """
+
+    data: Any
+    interval: tuple[str, str] | None = None
+    name: str = ""
+
+
+ZERO = Number(Fraction(0))
+ONE = Number(Fraction(1))
+TWO = Number(Fraction(2))
+
+
+def number(value: int | Fraction) -> Number:
+    return Number(Fraction(value))
+
+
+def expanded(formula: Formula) -> Formula:
+    """The formula without names: each stands open."""
+    while isinstance(formula, Named):
+        formula = formula.body
+    return formula
+
+
+def parts(formula: Formula) -> tuple[Formula, ...]:
+    """The formulas directly inside, names opened."""
+    if isinstance(formula, Apply):
+        return formula.arguments
+    if isinstance(formula, Named):
+        return (formula.body,)
+    return ()
+
+
+def walk(formula: Formula) -> Iterator[Formula]:
+    seen: set[int] = set()
+    todo = [formula]
+    while todo:
+        node = todo.pop()
+        if id(node) in seen:
+            continue
+        seen.add(id(node))
+        yield node
+        todo.extend(parts(node))
+
+
+def variables(formula: Formula) -> frozenset[str]:
+    return frozenset(n.name for n in walk(formula) if isinstance(n, Variable))
+
+
+def substitute(formula: Formula, values: Mapping[str, Formula]) -> Formula:
+    """The formula with variables replaced; shared parts stay shared."""
+    done: dict[int, Formula] = {}
+
+    def visit(node: Formula) -> Formula:
+        found = done.get(id(node))
+        if found is None:
+            found = done[id(node)] = _substituted(node, values, visit)
+        return found
+
+    return visit(formula)
+
+
+def _substituted(node: Formula, values: Mapping[str, Formula], visit: Any) -> Formula:
+    if isinstance(node, Variable):
+        return values.get(node.name, node)
+    if isinstance(node, Apply):
+        arguments = tuple(visit(a) for a in node.arguments)
+        return node if all(a is b for a, b in zip(arguments, node.arguments, strict=True)) else Apply(node.entry, arguments)
+    if isinstance(node, Named):
+        body = visit(node.body)
+        if body is node.body:
+            return node
+        arguments = None if node.arguments is None else tuple(visit(a) for a in node.arguments)
+        return Named(node.name, body, arguments, node.primes)
+    return node

@@ -1,0 +1,215 @@
+"""A formula as a straight line of steps, written once and run on arrays or on balls.
+
+Common parts are computed once; parts without a variable are computed once per precision. The steps are turned into
+Python code made from the catalogue's entries only: no text of a script ever reaches the compiler.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+
+import numpy as np
+from flint import arb, ctx
+
+from . import ball
+from .catalogue import ENTRIES
+from .entry import Entry
+from .nodes import Apply, Formula, Given, Named, Number, Variable
+
+
+class NoBall(Exception):
+    """Some part of the formula has no ball reading, or stands for a list."""
+
+
+_Step = tuple[Any, ...]  # ("number", Fraction) | ("given", Given) | ("variable", name) | (Entry, *argument slots)
+
+
+class Tape:
+    """The steps for one or several formulas of the same variables."""
+
+    def __init__(self, formulas: Sequence[Formula], variables: Sequence[str]) -> None:
+        self.variables = tuple(variables)
+        self.steps: list[_Step] = []
+        self.closed: list[bool] = []
+        self._slots: dict[Any, int] = {}
+        self._seen: dict[int, int] = {}
+        self._kept: list[Formula] = []  # formulas made on the way: their ids stay taken
+        self.results = tuple(self._slot(f) for f in formulas)
+        self._numeric: Callable[..., Any] | None = None
+        self._ball: Callable[..., Any] | None = None
+        self._constants: dict[int, list[Any]] = {}
+
+    # ------------------------------------------------------------ building
+
+    def _slot(self, formula: Formula) -> int:
+        found = self._seen.get(id(formula))
+        if found is None:
+            found = self._new_slot(formula)
+            self._seen[id(formula)] = found
+            self._kept.append(formula)
+        return found
+
+    def _new_slot(self, formula: Formula) -> int:
+        if isinstance(formula, Named):
+            return self._slot(formula.body)
+        if isinstance(formula, Apply):
+            return self._apply(formula)
+        if isinstance(formula, Number):
+            return self._place(("number", formula.value), ("number", formula.value), True)
+        if isinstance(formula, Variable):
+            return self._place(("variable", formula.name), ("variable", formula.name), False)
+        assert isinstance(formula, Given)
+        return self._place(("given", id(formula)), ("given", formula), True)
+
+    def _apply(self, formula: Apply) -> int:
+        arguments = tuple(self._slot(a) for a in formula.arguments)
+        entry = formula.entry
+        if entry.name in ("min", "max") and len(arguments) != 2:
+            return self._fold(entry, arguments)
+        closed = all(self.closed[a] for a in arguments)
+        return self._place((entry.name, *arguments), (entry, *arguments), closed, formula)
+
+    def _fold(self, entry: Entry, arguments: tuple[int, ...]) -> int:
+        slot = arguments[0]
+        for other in arguments[1:]:
+            slot = self._place((entry.name, slot, other), (entry, slot, other), self.closed[slot] and self.closed[other])
+        return slot
+
+    def _place(self, key: Any, step: _Step, closed: bool, formula: Formula | None = None) -> int:
+        found = self._slots.get(key)
+        if found is None:
+            self.steps.append(step if formula is None else (*step[:1], *step[1:]))
+            self.closed.append(closed)
+            found = self._slots[key] = len(self.steps) - 1
+        return found
+
+    # ------------------------------------------------------------ numbers
+
+    def numeric(self, *arrays: Any) -> tuple[Any, ...]:
+        """Values as float arrays; NaN or an infinity where there is no real value. One array per variable."""
+        if self._numeric is None:
+            self._numeric = self._compile(lambda entry: entry.numeric or _numeric_of(entry), _float_of)
+        with np.errstate(all="ignore"):
+            return self._numeric(*arrays)  # type: ignore[no-any-return]
+
+    # ------------------------------------------------------------ balls
+
+    def ball(self, *balls: Any) -> tuple[Any, ...]:
+        """Enclosures at the precision in force; the promises are those of `ball.py`."""
+        if self._ball is None:
+            self._ball = self._compile(_ball_of, None)
+        constants = self._constants.get(ctx.prec)
+        if constants is None:
+            constants = self._constants[ctx.prec] = self._closed_balls()
+        return self._ball(constants, *balls)  # type: ignore[no-any-return]
+
+    def _closed_balls(self) -> list[Any]:
+        values: list[Any] = []
+        for step, closed in zip(self.steps, self.closed, strict=True):
+            values.append(_closed_ball(step, values) if closed else None)
+        return values
+
+    # ------------------------------------------------------------ code
+
+    def _compile(self, reading: Callable[[Entry], Any], constant: Callable[[_Step], Any] | None) -> Callable[..., Any]:
+        """Write the steps as one Python function. With `constant` None closed steps are read from the list `c`."""
+        names: dict[str, Any] = {}
+        lines: list[str] = []
+        for i, step in enumerate(self.steps):
+            head = step[0]
+            if constant is None and self.closed[i]:
+                lines.append(f" t{i}=c[{i}]")
+            elif head == "variable":
+                lines.append(f" t{i}=a{self.variables.index(step[1])}")
+            elif isinstance(head, str):
+                assert constant is not None
+                names[f"k{i}"] = constant(step)
+                lines.append(f" t{i}=k{i}")
+            else:
+                lines.append(f" t{i}={_expression(head, step[1:], i, names, reading, constant is None)}")
+        arguments = [f"a{i}" for i in range(len(self.variables))]
+        if constant is None:
+            arguments.insert(0, "c")
+        results = "".join(f"t{r}," for r in self.results)
+        code = f"def tape({', '.join(arguments)}):\n" + "\n".join(lines) + f"\n return ({results})"
+        exec(compile(code, "<formula>", "exec"), names)  # only slots and entries of the catalogue
+        return names["tape"]  # type: ignore[no-any-return]
+
+
+_PLAIN = {"+": "t{}+t{}", "-": "t{}-t{}", "*": "t{}*t{}", "neg": "-t{}"}
+
+
+def _expression(entry: Entry, slots: tuple[int, ...], place: int, names: dict[str, Any], reading: Any, balls: bool) -> str:
+    plain = _PLAIN.get(entry.name)
+    if plain is not None and balls:
+        return plain.format(*slots)
+    names[f"f{place}"] = reading(entry)
+    return f"f{place}({', '.join(f't{s}' for s in slots)})"
+
+
+def _float_of(step: _Step) -> Any:
+    if step[0] == "given":
+        return step[1].data
+    value = step[1]
+    try:
+        return float(value)
+    except OverflowError:
+        return float("inf") if value > 0 else float("-inf")
+
+
+def _numeric_of(entry: Entry) -> Any:
+    return expansion_tape(entry).numeric_single
+
+
+def _ball_of(entry: Entry) -> Any:
+    if entry.ball is not None:
+        return entry.ball
+    if entry.expansion is not None:
+        return expansion_tape(entry).ball_single
+    raise NoBall(entry.name)
+
+
+def _closed_ball(step: _Step, values: list[Any]) -> Any:
+    head = step[0]
+    if head == "number":
+        return ball.from_fraction(step[1].numerator, step[1].denominator)
+    if head == "given":
+        return _given_ball(step[1])
+    try:
+        return _ball_of(head)(*(values[s] for s in step[1:]))
+    except ball.Undefined:
+        return ball.NAN
+
+
+def _given_ball(given: Given) -> Any:
+    if given.interval is not None:
+        low, high = given.interval
+        return ball.hull(arb(low), arb(high))
+    if np.ndim(given.data):
+        raise NoBall(given.name)
+    return arb(float(given.data))
+
+
+class _Expansion(Tape):
+    def numeric_single(self, *arrays: Any) -> Any:
+        return self.numeric(*arrays)[0]
+
+    def ball_single(self, *balls: Any) -> Any:
+        return self.ball(*balls)[0]
+
+
+_expansions: dict[str, _Expansion] = {}
+
+
+def expansion_tape(entry: Entry) -> _Expansion:
+    """The steps of an entry that is defined by others."""
+    found = _expansions.get(entry.name)
+    if found is None:
+        assert entry.expansion is not None
+        names = [f"a{i}" for i in range(entry.arity[0])]
+        found = _expansions[entry.name] = _Expansion([entry.expansion(*map(Variable, names))], names)
+    return found
+
+
+__all__ = ["ENTRIES", "NoBall", "Tape", "expansion_tape"]

@@ -1,0 +1,117 @@
+"""The typeset reading: a formula as LaTeX, with the fewest brackets that keep its meaning."""
+
+from __future__ import annotations
+
+import re
+from fractions import Fraction
+
+from ..language.words import GREEK
+from . import catalogue as c
+from .nodes import Apply, Formula, Given, Named, Number, Variable
+
+_SUM, _PRODUCT, _SIGN, _POWER, _ATOM = 1, 2, 3, 4, 5
+_GREEK_TEX = set(GREEK) - {"omicron"}
+_CAPITAL_TEX = {"Gamma", "Delta", "Theta", "Lambda", "Xi", "Pi", "Sigma", "Phi", "Psi", "Omega"}
+
+
+def name_tex(name: str) -> str:
+    """`beta_1` → \\beta_{1}, `speed` in italics as one word, `x0` with a subscript."""
+    head, _, tail = name.partition("_")
+    match = re.fullmatch(r"([^\W\d_]+?)(\d+)", head)
+    if match and not tail:
+        head, tail = match.groups()
+    if head in _GREEK_TEX or head in _CAPITAL_TEX:
+        tex = "\\" + head
+    elif len(head) == 1:
+        tex = head
+    else:
+        tex = rf"\mathit{{{head}}}"
+    if not tail:
+        return tex
+    below = tail.replace("_", r"\_") if tail.isdigit() or len(tail) == 1 else rf"\mathrm{{{tail}}}".replace("_", r"\_")
+    return rf"{tex}_{{{below}}}"
+
+
+def number_tex(value: Fraction, decimal: bool = False) -> str:
+    if decimal or value.denominator == 1:
+        return plain_number(value)
+    return rf"\frac{{{value.numerator}}}{{{value.denominator}}}"
+
+
+def plain_number(value: Fraction) -> str:
+    """A decimal fraction written out, large and small ones as a power of ten."""
+    if value.denominator == 1 and abs(value) < 10**15:
+        return str(value.numerator)
+    text = repr(float(value)) if abs(value) < Fraction(10) ** 300 else str(value)
+    match = re.fullmatch(r"(-?[\d.]+)e([+-]?\d+)", text)
+    if match:
+        mantissa = match.group(1).removesuffix(".0")
+        return rf"{mantissa}\times 10^{{{int(match.group(2))}}}"
+    return text.removesuffix(".0")
+
+
+def tex(formula: Formula) -> str:
+    return _tex(formula)[0]
+
+
+def _tex(formula: Formula) -> tuple[str, int]:
+    """LaTeX and how tightly its outermost sign binds."""
+    if isinstance(formula, Number):
+        text = number_tex(abs(formula.value), formula.decimal)
+        if formula.value < 0:
+            return "-" + text, _SIGN
+        return text, _ATOM if formula.decimal or formula.value.denominator == 1 else _PRODUCT
+    if isinstance(formula, Variable):
+        return name_tex(formula.name), _ATOM
+    if isinstance(formula, Named):
+        name = name_tex(formula.name) + "'" * formula.primes
+        if formula.arguments is None:
+            return name, _ATOM
+        return rf"{name}\left({', '.join(tex(a) for a in formula.arguments)}\right)", _ATOM
+    if isinstance(formula, Given):
+        return (name_tex(formula.name) if formula.name else plain_number(Fraction(float(formula.data)))), _ATOM
+    assert isinstance(formula, Apply)
+    return _apply(formula)
+
+
+def _apply(formula: Apply) -> tuple[str, int]:
+    entry, args = formula.entry, formula.arguments
+    if entry is c.ADD or entry is c.SUBTRACT:
+        sign = "+" if entry is c.ADD else "-"
+        return f"{_at(args[0], _SUM)} {sign} {_at(args[1], _PRODUCT)}", _SUM
+    if entry is c.NEGATIVE:
+        return f"-{_at(args[0], _PRODUCT)}", _SIGN
+    if entry is c.MULTIPLY:
+        return _product(*args), _PRODUCT
+    if entry is c.DIVIDE:
+        return rf"\frac{{{tex(args[0])}}}{{{tex(args[1])}}}", _PRODUCT
+    if entry is c.POWER:
+        return f"{_base(args[0])}^{{{tex(args[1])}}}", _POWER
+    inner = [tex(a) for a in args]
+    if entry.typeset is not None:
+        return entry.typeset(*inner), _ATOM
+    return rf"\operatorname{{{entry.name}}}\left({', '.join(inner)}\right)", _ATOM
+
+
+def _at(formula: Formula, level: int) -> str:
+    text, binding = _tex(formula)
+    # A sign stands freely only at the front of a sum.
+    if binding < level or (binding == _SIGN and level > _SUM):
+        return rf"\left({text}\right)"
+    return text
+
+
+def _base(formula: Formula) -> str:
+    text, binding = _tex(formula)
+    return text if binding == _ATOM else rf"\left({text}\right)"
+
+
+def _product(left: Formula, right: Formula) -> str:
+    a, b = _at(left, _PRODUCT), _at(right, _PRODUCT)
+    if isinstance(left, Number) and left.value.denominator != 1 and not left.decimal:
+        return f"{a}\\,{b}"
+    if re.match(r"[-\d]", b) or (b.startswith(r"\frac") and a[-1:].isdigit()):
+        return rf"{a} \cdot {b}"
+    if b.startswith("^"):
+        return f"{a}{b}"
+    return rf"{a}\,{b}" if not a[-1:].isdigit() else f"{a}{b}"

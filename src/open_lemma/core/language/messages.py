@@ -1,0 +1,114 @@
+"""What the language has to say about a script: where, what, and the fix that a click applies.
+
+A message is plain data with offsets; `Messages.as_record` turns it into the lines and columns of the record.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any, Literal
+
+from .source import Source
+
+Severity = Literal["error", "warning", "note"]
+
+
+@dataclass(frozen=True, slots=True)
+class Edit:
+    """Replace the text between two offsets."""
+
+    start: int
+    end: int
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Fix:
+    """A way out. Without edits it is advice only: the student must choose the words."""
+
+    label: str
+    edits: tuple[Edit, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Message:
+    severity: Severity
+    code: str
+    start: int
+    end: int
+    text: str
+    fixes: tuple[Fix, ...] = ()
+    advice: str = ""  # label of the fix as a whole; made from the fixes where it is empty
+
+    def label(self) -> str:
+        return self.advice or " or ".join(f.label for f in self.fixes)
+
+
+class Refused(Exception):
+    """Ends the reading or running of one statement; its message tells why."""
+
+    def __init__(self, message: Message) -> None:
+        super().__init__(message.text)
+        self.message = message
+
+
+def replace(start: int, end: int, text: str, label: str | None = None) -> Fix:
+    """The fix that puts `text` in place of what stands between two offsets."""
+    return Fix(label if label is not None else text, (Edit(start, end, text),))
+
+
+def advise(label: str) -> Fix:
+    """A fix that the student has to type: there is nothing that could be filled in for them."""
+    return Fix(label)
+
+
+@dataclass
+class Messages:
+    """Collects messages; refuses to say the same thing twice at one place."""
+
+    source: Source
+    items: list[Message] = field(default_factory=list)
+
+    def add(self, message: Message) -> None:
+        if not any(m.start == message.start and m.code == message.code for m in self.items):
+            self.items.append(message)
+
+    def has_errors(self) -> bool:
+        return any(m.severity == "error" for m in self.items)
+
+    def in_order(self) -> list[Message]:
+        return sorted(self.items, key=lambda m: (m.start, m.end, m.code))
+
+    def as_records(self) -> list[dict[str, Any]]:
+        return [message_record(m, self.source) for m in self.in_order()]
+
+
+def message_record(message: Message, source: Source) -> dict[str, Any]:
+    """The message as in record.json. `fix` carries the first fix; `fixes` all, where a choice is offered."""
+    line, column = source.place(min(message.start, len(source.text)))
+    end_line, end_column = source.place(min(max(message.end, message.start), len(source.text)))
+    if end_line != line:
+        end_column = source.line_end(line) - source.line_start(line) + 1
+    found: dict[str, Any] = {
+        "severity": message.severity,
+        "code": message.code,
+        "line": line,
+        "column": column,
+        "end_column": max(end_column, column),
+        "text": message.text,
+    }
+    fixes = [{"label": f.label, "edits": [_edit_record(e, source) for e in f.edits]} for f in message.fixes]
+    if fixes or message.advice:
+        found["fix"] = {"label": message.label(), "edits": fixes[0]["edits"] if fixes else []}
+    if len(fixes) > 1:
+        found["fixes"] = fixes
+    return found
+
+
+def _edit_record(edit: Edit, source: Source) -> dict[str, Any]:
+    line, column = source.place(edit.start)
+    end_line, end_column = source.place(edit.end)
+    found: dict[str, Any] = {"line": line, "column": column, "end_column": end_column, "text": edit.text}
+    if end_line != line:
+        found["end_line"] = end_line
+    return found

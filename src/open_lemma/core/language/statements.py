@@ -1,0 +1,495 @@
+"""Reading statements: one a line, blocks after ':'; after a mistake reading goes on with the next line."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from . import tree
+from .cursor import Stop
+from .messages import Fix, advise, replace
+from .requests import RequestReader
+from .tokens import Kind, Token
+from .words import RESERVED, canonical_name
+
+
+class StatementReader(RequestReader):
+    def script(self) -> tree.Script:
+        statements: list[tree.Statement] = []
+        while self.token.kind is not Kind.END:
+            kind = self.token.kind
+            if kind is Kind.INDENT:
+                self._unexpected_indent()
+            if kind in (Kind.NEWLINE, Kind.DEDENT, Kind.INDENT):
+                self.take()
+                continue
+            found = self._safely()
+            if found is not None:
+                statements.append(found)
+        return tree.Script(0, len(self.text), tuple(statements))
+
+    def _unexpected_indent(self) -> None:
+        token = self.token
+        line = self.source.line_of(token.end)
+        if not any(self.source.line_of(m.start) == line for m in self.messages.items):
+            self.complain(
+                "indent", "this line is indented though no block was opened above it", token.start, token.end,
+                replace(token.start, token.end, "", "remove the spaces in front"),
+            )  # fmt: skip
+
+    def _safely(self) -> tree.Statement | None:
+        """One statement; a broken one is skipped, but the lines of its block are still read for their own mistakes."""
+        self.depth = 0
+        try:
+            return self.statement()
+        except Stop:
+            while self.token.kind not in (Kind.NEWLINE, Kind.END, Kind.DEDENT):
+                self.take()
+            if self.token.kind is Kind.NEWLINE:
+                self.take()
+            if self.token.kind is Kind.INDENT:
+                self.take()
+                self._statements_until_dedent()
+            return None
+
+    def _statements_until_dedent(self) -> list[tree.Statement]:
+        statements: list[tree.Statement] = []
+        while self.token.kind not in (Kind.DEDENT, Kind.END):
+            if self.token.kind is Kind.INDENT:
+                self._unexpected_indent()
+                self.take()
+                statements += self._statements_until_dedent()
+                continue
+            if self.token.kind is Kind.NEWLINE:
+                self.take()
+                continue
+            found = self._safely()
+            if found is not None:
+                statements.append(found)
+        if self.token.kind is Kind.DEDENT:
+            self.take()
+        return statements
+
+    def end_line(self) -> None:
+        if self.token.kind is Kind.NEWLINE:
+            self.take()
+        elif self.token.kind not in (Kind.END, Kind.DEDENT):
+            self.stray()
+
+    # ------------------------------------------------------------ which statement
+
+    def statement(self) -> tree.Statement:
+        token = self.token
+        if token.kind is Kind.NAME:
+            following = self.ahead()
+            if token.text in RESERVED and following.is_sign("="):
+                self.reserved(token)
+            if token.text not in RESERVED and self._defines():
+                return self._definition()
+            reader = self._reader_of_word(token, following)
+            if reader is not None:
+                found = reader()
+                if not self._has_block(found):
+                    self.end_line()
+                return found
+            if token.is_word("else"):
+                self.refuse("else-without-if", "this 'else' has no 'if' above it at the same depth", advise("line it up with its 'if'"))
+        found = self._bare()
+        self.end_line()
+        return found
+
+    def _has_block(self, statement: tree.Statement) -> bool:
+        return isinstance(statement, tree.Figure) or (isinstance(statement, tree.Later) and self.before.kind is Kind.DEDENT)
+
+    def _defines(self) -> bool:
+        """`NAME =` or `NAME(names) =` stands here."""
+        at = self.at + 1
+        if self.tokens[at].is_sign("(") and self.tokens[at].glued:
+            while not self.tokens[at].is_sign(")"):
+                at += 1
+                if self.at_line_end(self.tokens[at]) or self.tokens[at].is_sign("="):
+                    return False
+            at += 1
+        return self.tokens[at].is_sign("=")
+
+    def _reader_of_word(self, token: Token, following: Token) -> Callable[[], tree.Statement] | None:
+        """The reader of a statement word, only where the next token can be nothing else."""
+        word = token.text
+        if word in ("show", "check", "return", "if", "for", "while", "define"):
+            return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
+        if word in ("x", "y", "z", "right") and following.is_word("axis"):
+            return self._read_axis
+        if word == "true" and following.is_word("scale"):
+            return lambda: self._later("true scale", 2)
+        if word == "line" and following.is_word("from", "horizontal", "vertical"):
+            return self._read_line
+        value_follows = following.kind in (Kind.NAME, Kind.TEXT, Kind.NUMBER) and following.text not in RESERVED
+        if word in ("part", "note", "table", "tune", "compare", "legend", "gridlines", "size", "view", "no", "text", "mark", "figure", "panel"):
+            opens_block = word in ("figure", "panel", "note") and following.is_sign(":", ",")
+            bare_legend = word == "legend" and self.at_line_end(following)
+            open_text = word in ("part", "note", "figure", "panel", "text") and following.text == '"'
+            bare_figure = word in ("figure", "panel") and self.at_line_end(following)
+            if value_follows or opens_block or bare_legend or open_text or bare_figure:
+                return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
+        return None
+
+    def _bare(self) -> tree.Statement:
+        if self.at_request():
+            request = self.request()
+            return tree.Bare(request.start, request.end, request)
+        value = self.pieces_or_expression()
+        if isinstance(value, tree.Comparison) and value.signs == ("=",):
+            self._equation_alone(value)
+        return tree.Bare(value.start, value.end, value)
+
+    def _equation_alone(self, value: tree.Comparison) -> None:
+        written = self.slice(value.start, value.end)
+        left = value.operands[0]
+        if isinstance(left, tree.Index):
+            self.complain(
+                "list-element", "elements of a list are not changed one by one", value.start, value.end,
+                advise("build the list with [... for ...] or with join"),
+            )  # fmt: skip
+        elif isinstance(left, tree.Name | tree.Call):
+            self.complain("definition", "the left side of a definition is a name, or a name with its variables", value.start, value.end, advise("f(x) = ..."))
+        else:
+            self.complain("equation-alone", "an equation that stands alone says nothing", value.start, value.end, advise(f"solution of {written} for ..."))
+        raise Stop
+
+    # ------------------------------------------------------------ definitions
+
+    def _definition(self) -> tree.Statement:
+        token = self.take()
+        name = self.name_of(token)
+        if self.builtins.is_protected(name):
+            self.refuse(
+                "protected-name", f"'{token.text}' is built in and keeps its meaning",
+                replace(token.start, token.end, f"{token.text}_1"), token=token,
+            )  # fmt: skip
+        parameters = self._parameters() if self.token.is_sign("(") else None
+        self.need_sign("=", "definition", "a definition needs =")
+        domain: tuple[tree.Window, ...] = ()
+        if self.at_request():
+            body: tree.Expression = self.request()
+        else:
+            body = self.pieces_or_expression()
+            if isinstance(body, tree.Comparison) and "=" in body.signs:
+                self._second_equals(token, body)
+            body = self._unit(body)
+            if self.take_word("for"):
+                windows = [self.window()]
+                while self.token.is_sign(","):
+                    self.take()
+                    windows.append(self.window())
+                domain = tuple(windows)
+        if self.token.is_sign(","):
+            self.refuse("second-value", "a definition has one value", advise("[...] for a list, (...) for a point"))
+        end = self.before.end
+        self.end_line()
+        return tree.Definition(token.start, end, name, token.end, parameters, body, domain)
+
+    def _parameters(self) -> tuple[str, ...]:
+        self.take()
+        names: list[str] = []
+        while True:
+            token = self.need_name("a definition lists its variables: f(x) = ...")
+            name = self.name_of(token)
+            if name in names:
+                self.refuse("repeated-variable", f"the variable '{token.text}' is listed twice", token=token)
+            if self.builtins.is_protected(name):
+                self.refuse("protected-name", f"'{token.text}' is built in and keeps its meaning", Fix(f"{token.text}_1"), token=token)
+            names.append(name)
+            if not self.take_sign(","):
+                break
+        self.need_sign(")", "bracket-not-closed", "the bracket of the variables is not closed", Fix(")"))
+        return tuple(names)
+
+    def _second_equals(self, name: Token, body: tree.Comparison) -> None:
+        written = self.slice(body.start, body.end)
+        start = body.operands[0].end
+        self.refuse_span(
+            "second-equals", "a definition has one =", start, body.operands[1].start,
+            replace(body.start, body.end, f"({written})", f"{name.text} = ({written})"),
+        )  # fmt: skip
+
+    def _unit(self, value: tree.Expression) -> tree.Expression:
+        """`9.81 [m/s^2]`: the text between the brackets is a unit, not a formula."""
+        token = self.token
+        if not token.is_sign("[") or token.glued:
+            return value
+        closing = self._matching(self.at)
+        unit = self.slice(token.end, closing - 1).strip()
+        while self.token.end < closing:
+            self.take()
+        self.take()
+        return tree.Quantity(value.start, closing, value, unit)
+
+    # ------------------------------------------------------------ show, check and what comes later
+
+    def _read_show(self) -> tree.Statement:
+        word = self.take()
+        if self.at_request():
+            request = self.request()
+            return tree.Show(word.start, request.end, (request,), ())
+        items = [self.pieces_or_expression()]
+        options: list[tree.Option] = []
+        while self.token.is_sign(","):
+            comma = self.take()
+            if comma.carries_on and (self._defines() or self.token.text in RESERVED):
+                self.stray()
+            if self.token.is_word("digits") and self.at_option(False):
+                options.append(self.option())
+            else:
+                items.append(self.expression())
+        return tree.Show(word.start, self.before.end, tuple(items), tuple(options))
+
+    def _later(self, word: str, skip: int = 1) -> tree.Later:
+        """A statement read to its end and kept by name only."""
+        start = self.token.start
+        for _ in range(skip):
+            self.take()
+        return tree.Later(start, self.before.end, word, self.before.end)
+
+    def _read_check(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        self.options()
+        return tree.Later(word.start, self.before.end, "check", word.end)
+
+    def _read_return(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        return tree.Later(word.start, self.before.end, "return", word.end)
+
+    def _read_if(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        body = self.block("if")
+        while self.token.is_word("else"):
+            self.take()
+            if self.take_word("if"):
+                self.expression()
+                body += self.block("else if")
+            else:
+                body += self.block("else")
+                break
+        return tree.Later(word.start, self.before.end, "if", word.end, (), tuple(body))
+
+    def _read_for(self) -> tree.Statement:
+        word = self.take()
+        window = self.window()
+        body = self.block("for")
+        return tree.Later(word.start, self.before.end, "for", word.end, (window.name,), tuple(body))
+
+    def _read_while(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        return tree.Later(word.start, self.before.end, "while", word.end, (), tuple(self.block("while")))
+
+    def _read_define(self) -> tree.Statement:
+        word = self.take()
+        name = self.need_name("a name must follow 'define'")
+        if not self.token.is_sign("("):
+            self.refuse("define-brackets", "the variables stand in brackets", advise(f"{name.text}(...)"))
+        if self.ahead().is_sign(")"):
+            self.take()
+            self.take()
+        else:
+            self._parameters()
+        body = self.block("define")
+        return tree.Later(word.start, self.before.end, "define", word.end, (canonical_name(name.text),), tuple(body))
+
+    def _read_tune(self) -> tree.Statement:
+        word = self.take()
+        name = self.need_name()
+        self.need_sign("=", "tune", "a tuned value needs a value", advise("= ..."))
+        self.sum()
+        self.need_word("from", "tune", "a tuned value needs a span", advise("from LOW to HIGH"))
+        self.sum()
+        self.need_word("to", "tune", "the high end is missing", advise("to HIGH"))
+        self.sum()
+        if self.take_word("step"):
+            self.sum()
+        return tree.Later(word.start, self.before.end, "tune", word.end, (canonical_name(name.text),))
+
+    def _read_compare(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        while self.take_sign(","):
+            self.expression()
+        return tree.Later(word.start, self.before.end, "compare", word.end)
+
+    def _read_part(self) -> tree.Statement:
+        word = self.take()
+        title = self.need_text()
+        return tree.Part(word.start, self.before.end, title)
+
+    def _read_note(self) -> tree.Statement:
+        word = self.take()
+        if self.token.is_sign(":"):
+            self._raw_lines("note")
+        else:
+            self.need_text()
+        return tree.Later(word.start, self.before.end, "note", word.end)
+
+    def _raw_lines(self, what: str) -> Token:
+        self.take()
+        if self.token.kind is not Kind.NEWLINE:
+            self.stray()
+        self.take()
+        if self.token.kind is not Kind.INDENT:
+            self.refuse("block", f"the lines of the {what} must follow", advise("indent them by four spaces"))
+        self.take()
+        rows = self.take()
+        while self.token.kind is not Kind.DEDENT:
+            self.take()
+        self.take()
+        return rows
+
+    def _read_table(self) -> tree.Statement:
+        word = self.take()
+        name = self.need_name()
+        names = (canonical_name(name.text),)
+        if self.take_word("from"):
+            self.need_text()
+            self.options()
+            return tree.Later(word.start, self.before.end, "table", word.end, names)
+        if not self.token.is_sign(":"):
+            self.refuse("table", "a table has a block of rows or a file", advise('table NAME: or table NAME from "..."'))
+        self._check_rows(self._raw_lines("table"))
+        return tree.Later(word.start, self.before.end, "table", word.end, names)
+
+    def _check_rows(self, rows: Token) -> None:
+        columns = 0
+        position = rows.start
+        for line in rows.text.splitlines(keepends=True):
+            cells = re.findall(r'"[^"]*"|\[[^\]]*\]|[^\s"\[\]]+', re.sub(r'("[^"]*")|#.*', lambda m: m.group(1) or "", line))
+            comma = re.search(r",", re.sub(r"\[[^\]]*\]|\"[^\"]*\"|#.*", lambda m: " " * len(m.group()), line))
+            if comma:
+                at = position + comma.start()
+                self.complain("table-comma", "columns are set apart by spaces, and a decimal point is a point", at, at + 1, advise("a space, or ."))
+            elif cells and not columns:
+                columns = sum(not c.startswith("[") for c in cells)
+            elif cells and len(cells) != columns:
+                at = position + len(line) - len(line.lstrip())
+                self.complain("table-row", f"this row has {len(cells)} values for {columns} columns", at, position + len(line.rstrip()), advise("gap stands for a missing value"))
+            position += len(line)
+
+    # ------------------------------------------------------------ figures
+
+    def block(self, what: str) -> list[tree.Statement]:
+        if not self.token.is_sign(":"):
+            if self.at_line_end():
+                self.refuse("block", f"'{what}' opens a block", replace(self.token.start, self.token.start, ":", "add ':' at the end of the line"), advice="add ':' at the end of the line")
+            self.stray()
+        self.take()
+        if self.token.kind is not Kind.NEWLINE:
+            self.refuse("block", "a block follows ':' on lines of its own", replace(self.before.end, self.token.start, "\n    ", "start a new line and indent it by four spaces"))
+        self.take()
+        if self.token.kind is not Kind.INDENT:
+            token = self.token
+            line_start = self.source.line_start(self.source.line_of(token.start))
+            if token.kind is Kind.END or token.kind is Kind.DEDENT:
+                self.refuse("block", f"the block of '{what}' is empty", advise("indent its lines by four spaces"))
+            self.refuse("block", f"the block of '{what}' must follow, and each of its lines has an indent", replace(line_start, line_start, "    ", "indent it by four spaces"))
+        self.take()
+        return self._statements_until_dedent()
+
+    def _read_figure(self) -> tree.Statement:
+        word = self.take()
+        name = title = None
+        if self.token.kind is Kind.NAME:
+            name = self.name_of(self.need_name())
+        if self.token.kind is Kind.TEXT or self.token.text == '"':
+            title = self.need_text()
+        grid = None
+        if self.take_sign(","):
+            rows = self.need_number()
+            self.need_word("by", "grid", "a grid of panels is rows by columns", advise("2 by 1"))
+            grid = (int(float(rows.text)), int(float(self.need_number().text)))
+        head_end = self.before.end
+        body = self.block("figure")
+        return tree.Figure(word.start, self.before.end, name, title, grid, tuple(body), head_end)
+
+    def _read_panel(self) -> tree.Statement:
+        word = self.take()
+        if self.token.kind is Kind.TEXT:
+            self.take()
+        return tree.Later(word.start, self.before.end, "panel", word.end, (), tuple(self.block("panel")))
+
+    def _read_axis(self) -> tree.Statement:
+        which = self.take()
+        self.take()
+        text = self.need_text() if self.token.kind is Kind.TEXT or self.token.text == '"' else None
+        low = high = None
+        if self.take_word("from"):
+            low = self.sum()
+            self.need_word("to", "window-high", "the high end of the window is missing", advise("to HIGH"))
+            high = self.sum()
+        options = self.options()
+        return tree.Axis(which.start, self.before.end, which.text, text, low, high, options)  # type: ignore[arg-type]
+
+    def _read_legend(self) -> tree.Statement:
+        word = self.take()
+        words = []
+        while self.token.kind is Kind.NAME:
+            words.append(self.take().text)
+        return tree.Legend(word.start, self.before.end, tuple(words))
+
+    def _read_gridlines(self) -> tree.Statement:
+        word = self.take()
+        which = self.need_plain_word()
+        return tree.Gridlines(word.start, self.before.end, which)
+
+    def _read_size(self) -> tree.Statement:
+        word = self.take()
+        width = self._length()
+        self.need_word("by", "size", "a size is width by height", advise("size 89 mm by 60 mm"))
+        height = self._length()
+        return tree.Size(word.start, self.before.end, width, height)
+
+    def _length(self) -> float:
+        number = self.need_number()
+        unit = self.token
+        if not unit.is_word("mm"):
+            self.refuse("size-unit", "a figure's size is given in mm", replace(number.end, number.end, " mm", f"{number.text} mm"))
+        self.take()
+        return float(number.text)
+
+    def _read_no(self) -> tree.Statement:
+        word = self.take()
+        what = self.need_plain_word()
+        return tree.Without(word.start, self.before.end, what)
+
+    def _read_view(self) -> tree.Statement:
+        word = self.take()
+        self.option()
+        self.options()
+        return tree.Later(word.start, self.before.end, "view", word.end)
+
+    def _read_text(self) -> tree.Statement:
+        word = self.take()
+        self._joined()
+        self.need_word("at", "text-at", "say where the text stands", advise("at (x, y)"))
+        self.sum()
+        self.options()
+        return tree.Later(word.start, self.before.end, "text", word.end)
+
+    def _read_mark(self) -> tree.Statement:
+        word = self.take()
+        self.expression()
+        self.options()
+        return tree.Later(word.start, self.before.end, "mark", word.end)
+
+    def _read_line(self) -> tree.Statement:
+        word = self.take()
+        if self.take_word("from"):
+            self.sum()
+            self.need_word("to", "line-end", "the other end is missing", advise("to (x, y)"))
+            self.sum()
+        else:
+            self.take()
+            self.need_word("at", "line-at", "say where the line stands", advise("at 0.15"))
+            self.sum()
+        self.options()
+        return tree.Later(word.start, self.before.end, "line", word.end)

@@ -1,0 +1,212 @@
+"""Intervals with infinite ends, for the boxes where a ball says nothing.
+
+`ln` on [0, h] reaches from -infinity to ln h, `1/x` there from 1/h to infinity: a ball cannot say either, and a search
+for zeros would go on halving such a box forever. These enclosures are wide but one-sided, which is all that is needed.
+The promises are those of the ball reading. Ends are exact; None stands for an infinite one.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flint import arb
+
+from ..formula import catalogue as c
+from ..formula.ball import ZERO, Undefined, cube_root
+from ..formula.entry import Entry
+from ..formula.tape import Tape, expansion_tape
+
+End = Any  # exact arb, or None for the infinite end of its side
+
+
+class Interval:
+    __slots__ = ("high", "low")
+
+    def __init__(self, low: End, high: End) -> None:
+        self.low, self.high = low, high
+
+    @property
+    def bounded(self) -> bool:
+        return self.low is not None and self.high is not None
+
+    def ball(self) -> Any:
+        return self.low.union(self.high)
+
+    def excludes_zero(self) -> bool:
+        return bool((self.low is not None and self.low > 0) or (self.high is not None and self.high < 0))
+
+
+WHOLE = Interval(None, None)
+
+
+def of_ball(ball: Any) -> Interval:
+    if not ball.is_finite():
+        return WHOLE
+    return Interval(ball.lower(), ball.upper())
+
+
+def excludes_zero(tape: Tape, result: int, *places: Interval) -> bool:
+    """True only if the result of the tape is nowhere zero on the intervals (or nowhere defined)."""
+    try:
+        return _run(tape, list(places))[tape.results[result]].excludes_zero()
+    except Undefined:
+        return True
+
+
+def _run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
+    constants = tape._closed_balls()
+    values: list[Interval] = []
+    for i, step in enumerate(tape.steps):
+        if tape.closed[i]:
+            values.append(of_ball(constants[i]))
+        elif step[0] == "variable":
+            values.append(arguments[tape.variables.index(step[1])])
+        else:
+            values.append(_apply(step[0], [values[s] for s in step[1:]]))
+    return values
+
+
+def _apply(entry: Entry, args: list[Interval]) -> Interval:
+    rule = _RULES.get(entry.name)
+    if rule is not None:
+        return rule(*args)  # type: ignore[no-any-return]
+    if entry.name in _BOUNDED:
+        low, high = _BOUNDED[entry.name]
+        if not args[0].bounded:
+            return Interval(arb(low), arb(high))
+    if not all(a.bounded for a in args):
+        return WHOLE
+    if entry.ball is None:
+        return of_ball(expansion_tape(entry).ball_single(*(a.ball() for a in args)))
+    return of_ball(entry.ball(*(a.ball() for a in args)))
+
+
+_BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "tanh": (-1, 1), "erf": (-1, 1), "atan": (-2, 2), "erfc": (0, 2)}
+
+
+def _add(a: Interval, b: Interval) -> Interval:
+    low = None if a.low is None or b.low is None else (a.low + b.low).lower()
+    high = None if a.high is None or b.high is None else (a.high + b.high).upper()
+    return Interval(low, high)
+
+
+def _negative(a: Interval) -> Interval:
+    return Interval(None if a.high is None else -a.high, None if a.low is None else -a.low)
+
+
+def _multiply(a: Interval, b: Interval) -> Interval:
+    if _sign(a) < 0:
+        return _negative(_multiply(_negative(a), b))
+    if _sign(b) < 0:
+        return _negative(_multiply(a, _negative(b)))
+    if _sign(a) > 0 and _sign(b) > 0:
+        # By the ends: the product of two balls that begin at 0 would reach a little below it.
+        high = None if a.high is None or b.high is None else (a.high * b.high).upper()
+        return Interval((a.low * b.low).lower(), high)
+    if a.bounded and b.bounded:
+        return of_ball(a.ball() * b.ball())
+    if _sign(b) > 0:
+        a, b = b, a
+    if _sign(a) > 0 and a.high is not None:
+        # a within (0, high], b of both signs: each infinite end of b stays infinite.
+        low = None if b.low is None else (b.low * a.high).lower().min(ZERO)
+        high = None if b.high is None else (b.high * a.high).upper().max(ZERO)
+        return Interval(low, high)
+    return WHOLE
+
+
+def _sign(a: Interval) -> int:
+    """1 or -1 where the interval has one sign (zero may be an end), else 0."""
+    if a.low is not None and a.low >= 0:
+        return 1
+    return -1 if a.high is not None and a.high <= 0 else 0
+
+
+def _divide(a: Interval, b: Interval) -> Interval:
+    return _multiply(a, _reciprocal(b))
+
+
+def _reciprocal(b: Interval) -> Interval:
+    if _sign(b) > 0:
+        low = ZERO if b.high is None else ((1 / b.high).lower() if b.high > 0 else None)
+        if low is None:
+            raise Undefined
+        return Interval(low, (1 / b.low).upper() if b.low > 0 else None)
+    if _sign(b) < 0:
+        return _negative(_reciprocal(_negative(b)))
+    return WHOLE
+
+
+def _logarithm(a: Interval) -> Interval:
+    if a.high is not None and a.high <= 0:
+        raise Undefined
+    low = a.low.log().lower() if a.low is not None and a.low > 0 else None
+    return Interval(low, None if a.high is None else a.high.log().upper())
+
+
+def _scaled_logarithm(base: int) -> Any:
+    return lambda a: _multiply(_logarithm(a), of_ball(1 / arb(base).log()))
+
+
+def _exponential(a: Interval) -> Interval:
+    return Interval(ZERO if a.low is None else a.low.exp().lower(), None if a.high is None else a.high.exp().upper())
+
+
+def _root(a: Interval) -> Interval:
+    if a.high is not None and a.high < 0:
+        raise Undefined
+    low = a.low.sqrt().lower() if a.low is not None and a.low > 0 else ZERO
+    return Interval(low, None if a.high is None else a.high.sqrt().upper())
+
+
+def _magnitude(a: Interval) -> Interval:
+    if _sign(a) > 0:
+        return a
+    if _sign(a) < 0:
+        return _negative(a)
+    if not a.bounded:
+        return Interval(ZERO, None)
+    return Interval(ZERO, (-a.low).max(a.high))
+
+
+def _power(a: Interval, b: Interval) -> Interval:
+    whole = b.low.unique_fmpz() if b.bounded and b.low == b.high else None
+    if whole is not None:
+        return _whole_power(a, int(whole))
+    if a.bounded and b.bounded:
+        found = of_ball(c.POWER.ball(a.ball(), b.ball()))  # type: ignore[misc]
+        if found.bounded:
+            return found
+    return _exponential(_multiply(b, _logarithm(a)))
+
+
+def _whole_power(a: Interval, n: int) -> Interval:
+    """By the ends of a monotonic power."""
+    if n < 0:
+        return _reciprocal(_whole_power(a, -n))
+    if n == 0:
+        return Interval(arb(1), arb(1))
+    base = _magnitude(a) if n % 2 == 0 else a
+    low = None if base.low is None else (base.low**n).lower()
+    return Interval(low, None if base.high is None else (base.high**n).upper())
+
+
+def _cube_root(a: Interval) -> Interval:
+    return Interval(None if a.low is None else cube_root(a.low).lower(), None if a.high is None else cube_root(a.high).upper())
+
+
+_RULES: dict[str, Any] = {
+    "+": _add,
+    "-": lambda a, b: _add(a, _negative(b)),
+    "neg": _negative,
+    "*": _multiply,
+    "/": _divide,
+    "^": _power,
+    "ln": _logarithm,
+    "log10": _scaled_logarithm(10),
+    "log2": _scaled_logarithm(2),
+    "exp": _exponential,
+    "sqrt": _root,
+    "cbrt": _cube_root,
+    "abs": _magnitude,
+}

@@ -1,0 +1,350 @@
+"""All roots of a function of one variable in a window, with what is proven of them.
+
+The formula is taken apart first: only numerators and factors can be zero. A polynomial factor with rational
+coefficients is solved exactly; every other factor is searched with ball arithmetic by `isolation`. At each zero the
+whole formula is then asked whether it is defined there: sin(x)/x has no root at 0.
+
+Method: existence and uniqueness by a sign change with a derivative that is nowhere zero, exclusion where an enclosure
+holds no zero (R. E. Moore, R. B. Kearfott, M. J. Cloud, "Introduction to Interval Analysis", SIAM 2009, ch. 8).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from fractions import Fraction
+from typing import Any, Literal
+
+from flint import arb
+
+from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
+from ..formula.calculus import factors, fraction
+from ..formula.certain import decimal_interval, enclosure, fraction_text, nearest_double
+from ..formula.exact import is_exactly_zero, polynomial
+from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables
+from ..formula.tape import NoBall, Tape
+from .evidence import Evidence, weakest
+from .isolation import Isolation, Zero, isolate
+
+DEFAULT_BUDGET = 20_000
+MAX_EXACT_DEGREE = 120
+_FINE = 256  # bits at which places are compared
+
+
+Kind = Literal["simple", "multiple", "touching", "edge"]
+
+
+@dataclass(frozen=True, slots=True)
+class Root:
+    """One root.
+
+    kind  simple: the curve crosses; touching: it touches (even multiplicity); multiple: odd multiplicity above one;
+          edge: at an end of the domain or where the slope has no value, so that there is no multiplicity to tell
+
+    `interval` holds the true place; `value` is the double nearest to it."""
+
+    x: float
+    interval: tuple[str, str]
+    evidence: Evidence
+    kind: Kind
+    multiplicity: int | None
+    residual: float
+    exact: Fraction | None = None
+    at_end: bool = False
+    doubt: str = ""
+    ball: Any = field(default=None, repr=False, compare=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A span of the window: where the function is zero throughout, or where nothing could be settled."""
+
+    low: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True)
+class Roots:
+    roots: list[Root]
+    flat: list[Stretch]
+    unsettled: list[Stretch]
+    removed: list[float]  # zeros of the numerator where the formula itself has no value
+    boxes: int
+    exact_only: bool
+
+    @property
+    def complete(self) -> bool:
+        return not self.unsettled
+
+    @property
+    def evidence(self) -> Evidence:
+        return weakest([r.evidence for r in self.roots] + (["open"] if self.unsettled else []) + (["checked"] if self.flat else []))
+
+
+class NotSearchable(Exception):
+    """Roots cannot be sought; the text says why."""
+
+
+def find_roots(
+    formula: Formula,
+    variable: str,
+    low: Formula,
+    high: Formula,
+    budget: int = DEFAULT_BUDGET,
+    found: Callable[[int], None] | None = None,
+) -> Roots:
+    """All x from `low` to `high` (ends included) where the formula is zero.
+
+    low, high  formulas without variables, finite, low < high
+    budget     number of boxes to look at before the rest is left unsettled
+    found      told now and then how many zeros are known so far
+
+    Every root graded proven is the only zero of the function in its interval; if `complete`, nothing else in the window
+    is zero. Zeros where the formula is undefined (poles of the whole) are left out and listed in `removed`.
+    """
+    window = _Window(low, high)
+    whole = expanded(formula)
+    if variable not in variables(whole):
+        return _constant(whole, window)
+    top, _ = fraction(whole)
+    search = _Search(whole, variable, window, budget, found)
+    for factor, multiplicity in factors(top):
+        if variable in variables(factor):
+            search.add_factor(factor, multiplicity)
+        elif is_exactly_zero(factor) or _constant_is_zero(factor):
+            search.flat.append(Stretch(window.low_double, window.high_double))
+    return search.result()
+
+
+def _constant_is_zero(formula: Formula) -> bool:
+    value = enclosure(Tape([formula], []), 128)
+    return value is not None and bool(value.is_zero())
+
+
+def _constant(formula: Formula, window: _Window) -> Roots:
+    value = enclosure(Tape([formula], []), _FINE)
+    everywhere = [Stretch(window.low_double, window.high_double)]
+    if value is None or (value.contains(0) and not value.is_zero() and not is_exactly_zero(formula)):
+        return Roots([], [], everywhere, [], 1, False)
+    return Roots([], everywhere if value.contains(0) else [], [], [], 1, True)
+
+
+class _Window:
+    """The ends as formulas, as balls, and as exact outer bounds a little beyond, so that a root at an end lies inside."""
+
+    def __init__(self, low: Formula, high: Formula) -> None:
+        self.ends = (low, high)
+        with precision(_FINE):
+            balls = [Tape([e], []).ball()[0] for e in self.ends]
+            if not all(b.is_finite() for b in balls):
+                raise NotSearchable("the window must have finite ends")
+            self.low, self.high = balls
+            if not self.low < self.high:
+                raise NotSearchable("the window must run from a lower to a higher number")
+            margin = (self.high - self.low) * arb(2) ** -40
+        with precision(64):
+            self.outer_low = (+(self.low - margin)).lower()
+            self.outer_high = (+(self.high + margin)).upper()
+        self.low_double, self.high_double = nearest_double(self.low), nearest_double(self.high)
+
+    def end_at(self, place: Any) -> int | None:
+        """The index of the end that a ball cannot be told from."""
+        if place.overlaps(self.low):
+            return 0
+        return 1 if place.overlaps(self.high) else None
+
+    def outside(self, place: Any) -> bool:
+        return bool(place < self.low or place > self.high)
+
+
+class _Search:
+    def __init__(self, whole: Formula, variable: str, window: _Window, budget: int, found: Callable[[int], None] | None) -> None:
+        self.whole, self.variable, self.window, self.budget, self.found = whole, variable, window, budget, found
+        self.tape = Tape([whole], [variable])
+        self.zeros: list[Root] = []
+        self.flat: list[Stretch] = []
+        self.unsettled: list[Stretch] = []
+        self.removed: list[float] = []
+        self.boxes = 0
+        self.exact_only = True
+
+    def add_factor(self, factor: Formula, multiplicity: int) -> None:
+        plain = polynomial(factor, self.variable)
+        if plain is not None and plain.degree() <= MAX_EXACT_DEGREE:
+            if plain.degree() >= 0:
+                self._add_polynomial(plain, multiplicity)
+            else:
+                self.flat.append(Stretch(self.window.low_double, self.window.high_double))
+            return
+        self.exact_only = False
+        try:
+            isolation = isolate(factor, self.variable, self.window.outer_low, self.window.outer_high, self.budget, self.found)
+        except NoBall as missing:
+            raise NotSearchable(f"'{missing}' cannot be searched for zeros") from missing
+        self._add_isolation(isolation, factor, multiplicity)
+
+    def _add_polynomial(self, plain: Any, multiplicity: int) -> None:
+        with precision(_FINE):
+            for root, times in plain.complex_roots():
+                if not root.imag.is_zero():
+                    continue
+                place = root.real
+                exact = _simplest_rational(place)
+                if exact is not None and plain(_fmpq(exact)) != 0:
+                    exact = None
+                if exact is not None:
+                    place = from_fraction(exact.numerator, exact.denominator)
+                self._keep(place, exact, times * multiplicity, "proven", "", lambda value: bool(plain(_fmpq(value)) == 0))
+
+    def _add_isolation(self, isolation: Isolation, factor: Formula, multiplicity: int) -> None:
+        self.boxes += isolation.boxes
+
+        def is_zero_at(value: Fraction) -> bool:
+            return _zero_at(factor, self.variable, value)
+
+        with precision(_FINE):
+            for zero in isolation.zeros:
+                self._keep_zero(zero, multiplicity, is_zero_at)
+        self.flat += [s for low, high in isolation.flat for s in self._inside(low, high)]
+        self.unsettled += [s for low, high in isolation.unsettled for s in self._inside(low, high)]
+
+    def _keep_zero(self, zero: Zero, multiplicity: int, is_zero_at: Callable[[Fraction], bool]) -> None:
+        exact = _simplest_rational(zero.place)
+        if exact is not None and not is_zero_at(exact):
+            exact = None
+        place = zero.place if exact is None else from_fraction(exact.numerator, exact.denominator)
+        times = None if zero.multiplicity is None else zero.multiplicity * multiplicity
+        self._keep(place, exact, times, zero.evidence, zero.doubt, is_zero_at)
+
+    def _keep(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str, is_zero_at: Callable[[Fraction], bool]) -> None:
+        """Keep a zero of a factor if it lies in the window and the whole formula is defined there."""
+        at_end = self.window.end_at(place)
+        if at_end is None and self.window.outside(place):
+            return
+        if at_end is not None and exact is None:
+            # The place and the end agree to 70 digits: they are the same if algebra says that the end is a zero.
+            end = self.window.ends[at_end]
+            known = is_exactly_zero(substitute(self.whole, {self.variable: end}))
+            if known is None and evidence == "proven":
+                evidence, why = "checked", "the root and the end of the window agree to 70 digits, but algebra could not show that they are the same"
+            elif known is False:
+                return
+        elif at_end is not None and exact is not None and not _equal(exact, self.window.ends[at_end]):
+            return
+        defined = self._defined_at(place)
+        if defined is False:
+            self.removed.append(nearest_double(place))
+            return
+        if defined is None:
+            evidence, why = "open", "it could not be shown that the function is defined here"
+        self.zeros.append(self._root(place, exact, times, evidence, why, at_end is not None))
+
+    def _root(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str, at_end: bool) -> Root:
+        value = nearest_double(place)
+        interval = decimal_interval(place, 22) if exact is None else _exact_texts(exact)
+        return Root(value, interval, evidence, _kind(times), times, self._residual(value), exact, at_end, why, place)
+
+    def _residual(self, x: float) -> float:
+        residual = float(abs(self.tape.numeric(x)[0]))
+        return residual if residual == residual else 0.0
+
+    def _defined_at(self, place: Any) -> bool | None:
+        """Whether the whole formula has a value on the place: yes, no, or not known."""
+        try:
+            values = list(branches(lambda: self.tape.ball(place)))
+        except NoBall:
+            return None
+        if not values:
+            return False
+        if doubt.partial or any(v is None or not v[0].is_finite() for v in values):
+            return None if values else False
+        return True
+
+    def _inside(self, low: Any, high: Any) -> list[Stretch]:
+        if high < self.window.low or low > self.window.high:
+            return []
+        return [Stretch(max(float(low), self.window.low_double), min(float(high), self.window.high_double))]
+
+    def result(self) -> Roots:
+        roots = _merged(sorted(self.zeros, key=lambda r: r.x))
+        return Roots(roots, _joined(self.flat), _joined(self.unsettled), sorted(set(self.removed)), self.boxes, self.exact_only)
+
+
+def _kind(multiplicity: int | None) -> Kind:
+    if multiplicity is None:
+        return "edge"
+    if multiplicity == 1:
+        return "simple"
+    return "multiple" if multiplicity % 2 else "touching"
+
+
+def _merged(roots: list[Root]) -> list[Root]:
+    """Zeros that several factors share, made one."""
+    kept: list[Root] = []
+    for root in roots:
+        last = kept[-1] if kept else None
+        if last is None or not last.ball.overlaps(root.ball):
+            kept.append(root)
+            continue
+        same = last.exact is not None and last.exact == root.exact
+        times = last.multiplicity + root.multiplicity if last.multiplicity and root.multiplicity else None
+        evidence = weakest([last.evidence, root.evidence] if same else [last.evidence, root.evidence, "checked"])
+        why = last.doubt or root.doubt or ("" if same else "two factors have zeros here that agree to 70 digits")
+        kept[-1] = replace(last, multiplicity=times, evidence=evidence, doubt=why, kind=_kind(times))
+    return kept
+
+
+def _joined(stretches: list[Stretch]) -> list[Stretch]:
+    joined: list[Stretch] = []
+    for s in sorted(stretches, key=lambda s: (s.low, s.high)):
+        if joined and s.low <= joined[-1].high:
+            joined[-1] = Stretch(joined[-1].low, max(joined[-1].high, s.high))
+        else:
+            joined.append(s)
+    return joined
+
+
+def _zero_at(formula: Formula, variable: str, value: Fraction) -> bool:
+    """Whether the formula is exactly zero at a rational place."""
+    at = substitute(formula, {variable: Number(value)})
+    ball = enclosure(Tape([at], []), _FINE)
+    if ball is None or not ball.contains(0):
+        return False
+    return bool(ball.is_zero()) or is_exactly_zero(at) is True
+
+
+def _equal(value: Fraction, end: Formula) -> bool:
+    from ..formula.catalogue import subtract
+
+    return is_exactly_zero(subtract(end, Number(value))) is True
+
+
+def _exact_texts(value: Fraction) -> tuple[str, str]:
+    return fraction_text(value, 22, -1), fraction_text(value, 22, 1)
+
+
+def _fmpq(value: Fraction) -> Any:
+    from flint import fmpq
+
+    return fmpq(value.numerator, value.denominator)
+
+
+def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
+    """The fraction with the smallest denominator in a narrow ball, if it is a plain one."""
+    low, high = (_as_fraction(e) for e in (place.lower(), place.upper()))
+    if low == high and low.denominator <= greatest:
+        return low
+    middle = (low + high) / 2
+    guess = middle.limit_denominator(greatest)
+    # Wide balls hold fractions by chance: only one that is far narrower than 1/denominator^2 says anything.
+    if low <= guess <= high and (high - low) * guess.denominator**2 * 10**6 < 1:
+        return guess
+    return None
+
+
+def _as_fraction(point: Any) -> Fraction:
+    mantissa, exponent = (int(v) for v in point.man_exp())
+    return Fraction(mantissa) * Fraction(2) ** exponent
+
+
+__all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "Undefined", "Variable", "find_roots"]

@@ -1,0 +1,177 @@
+"""Windows that choose themselves: what to show of a function when the script does not say.
+
+Along x: from roots, turning points, poles and edges near zero. Along y: all values, unless the function runs off to
+infinity somewhere; then the part where it does is cut, in proportion to the rest.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from .sampling import Floats, Function, Sampler
+
+DEFAULT_REACH = 10.0
+
+
+@dataclass(frozen=True, slots=True)
+class Choice:
+    """A window with the reason for it in words."""
+
+    low: float
+    high: float
+    reason: str
+
+
+def nice(value: float, up: bool) -> float:
+    """The nearest of 1, 1.5, 2, 3, 4, 5, 6, 8 times a power of ten that is not below (above) a positive number."""
+    if value <= 0:
+        return 0.0
+    power = 10.0 ** np.floor(np.log10(value))
+    steps = [1, 1.5, 2, 3, 4, 5, 6, 8, 10]
+    ratio = value / power
+    if up:
+        return float(power * next(s for s in steps if s >= ratio * (1 - 1e-12)))
+    return float(power * next(s for s in reversed([0, *steps]) if s <= ratio * (1 + 1e-12)))
+
+
+def x_window(function: Function) -> Choice:
+    """Where a function of one variable is interesting, looked for within 1000 of zero."""
+    sampler = Sampler(function, -1000.0, 1000.0)
+    t = np.linspace(-np.arcsinh(1000 / 0.05), np.arcsinh(1000 / 0.05), 4001)
+    x = 0.05 * np.sinh(t + 1e-4)
+    y = sampler.values(x)
+    if not np.isfinite(y).any():
+        return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show")
+    features = _features(x, y)
+    if not features.size:
+        return _quiet(x, y)
+    near = features[np.argsort(np.abs(features))][:7]
+    if features.size > 40:
+        near = near[np.abs(near) <= np.abs(near[0]) + 20]
+    low, high = float(near.min()), float(near.max())
+    room = max(0.35 * (high - low), 0.6 * max(abs(low), abs(high)), 0.5) if features.size <= 7 else 0.15 * (high - low)
+    defined = np.isfinite(y)
+    first, last = float(x[defined].min()), float(x[defined].max())
+    low, high = _rounded(low - room, high + room)
+    low, high = max(low, _tidy(first)), min(high, _tidy(last))
+    return Choice(low, high, "to show its roots, turning points and poles" if features.size <= 7 else "to show some of its many roots and turning points")
+
+
+def _tidy(value: float) -> float:
+    return 0.0 if abs(value) < 1e-3 else value
+
+
+def _rounded(low: float, high: float) -> tuple[float, float]:
+    """Out to the next tidy step."""
+    step = 10.0 ** np.floor(np.log10((high - low) / 4))
+    for factor in (1, 2, 5):
+        if (high - low) / (step * factor) <= 8:
+            step *= factor
+            break
+    return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)
+
+
+def _features(x: Floats, y: Floats) -> Floats:
+    """Places of sign changes, turning points and edges among samples."""
+    defined = np.isfinite(y)
+    with np.errstate(all="ignore"):
+        root = defined[:-1] & defined[1:] & (np.sign(y[:-1]) * np.sign(y[1:]) < 0)
+        slope = np.sign(np.diff(y))
+    turn = np.zeros(x.size, dtype=bool)
+    turn[1:-1] = slope[:-1] * slope[1:] < 0
+    edge = defined[:-1] != defined[1:]
+    places = np.concatenate([x[:-1][root], x[turn], x[:-1][edge], x[y == 0]])
+    return np.unique(np.round(places[np.abs(places) < 900], 6))
+
+
+def _quiet(x: Floats, y: Floats) -> Choice:
+    """No roots, turning points or edges: the stretch around zero where the values stay of one order."""
+    defined = np.isfinite(y)
+    inner = np.abs(x) <= DEFAULT_REACH
+    values = y[inner & defined]
+    reach = DEFAULT_REACH
+    while values.size > 20 and np.ptp(values) > 1e3 * max(np.median(np.abs(values)), 1e-300) and reach > 1:
+        reach = {10.0: 5.0, 5.0: 3.0, 3.0: 2.0, 2.0: 1.0}[reach]
+        values = y[(np.abs(x) <= reach) & defined]
+    return Choice(-reach, reach, "as it has no roots, turning points or poles")
+
+
+def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], logarithmic: bool) -> Choice:
+    """The vertical window for curves (sampler, x, y) and point data together."""
+    values: list[Floats] = [np.asarray(d, dtype=float) for d in data]
+    cut = False
+    for sampler, x, y in curves:
+        shown, was_cut = _bounded(sampler, x, y)
+        values.append(shown)
+        cut = cut or was_cut
+    everything = np.concatenate(values) if values else np.array([])
+    everything = everything[np.isfinite(everything)]
+    if logarithmic:
+        return _log_window(everything)
+    if not everything.size:
+        return Choice(-1.0, 1.0, "nothing can be drawn")
+    low, high = float(everything.min()), float(everything.max())
+    if high - low <= 1e-12 * max(abs(low), abs(high)):
+        room = abs(low) / 2 if low else 1.0
+        return Choice(low - room, low + room, "around its one value")
+    room = 0.05 * (high - low)
+    reason = "poles are cut" if cut else "to show all values"
+    return Choice(_from_zero(low - room, low), _from_zero(high + room, high), reason)
+
+
+def _from_zero(padded: float, value: float) -> float:
+    """Room is not added beyond zero to what only reaches zero."""
+    return 0.0 if value == 0 else padded
+
+
+def _log_window(values: Floats) -> Choice:
+    positive = values[values > 0]
+    if not positive.size:
+        return Choice(1.0, 10.0, "no value is positive")
+    low, high = float(positive.min()), float(positive.max())
+    low = max(low, high * 1e-12)
+    if high / low < 1.01:
+        return Choice(low / 3, high * 3, "around its one value")
+    room = (high / low) ** 0.04
+    return Choice(low / room, high * room, "to show all values above zero")
+
+
+def _bounded(sampler: Sampler, x: Floats, y: Floats) -> tuple[Floats, bool]:
+    """The values to be shown: all, or where the function grows beyond all bounds those in proportion."""
+    good = y[np.isfinite(y)]
+    if good.size < 8:
+        return good, False
+    low, high = np.quantile(good, [0.04, 0.96])
+    spread = max(high - low, 1e-300)
+    cut = False
+    bottom, top = float(good.min()), float(good.max())
+    q10, q90 = np.quantile(good, [0.1, 0.9])
+    reach = 0.6 * max(q90 - q10, 1e-300)
+    if (top - high > 0.75 * spread and _runs_off(sampler, x, y, 1)) or top > 1e200:
+        top, cut = q90 + reach, True
+    if (low - bottom > 0.75 * spread and _runs_off(sampler, x, y, -1)) or bottom < -1e200:
+        bottom, cut = q10 - reach, True
+    return np.array([bottom, top, *good[(good >= bottom) & (good <= top)][:1]]), cut
+
+
+def _runs_off(sampler: Sampler, x: Floats, y: Floats, sign: int) -> bool:
+    """Whether the values grow without bound near their extreme: follow it inward and see."""
+    size = np.where(np.isfinite(y), sign * y, -np.inf)
+    i = int(np.argmax(size))
+    start = size[i]
+    low, high = float(x[max(i - 1, 0)]), float(x[min(i + 1, x.size - 1)])
+    for _ in range(40):
+        trial = np.linspace(low, high, 9)
+        values = sign * sampler.values(trial)
+        values = np.where(np.isfinite(values), values, -np.inf)
+        best = int(np.argmax(values))
+        low, high = float(trial[max(best - 1, 0)]), float(trial[min(best + 1, 8)])
+        if values[best] > 1e4 * abs(start):
+            return True
+        if low == high:
+            break
+    return False

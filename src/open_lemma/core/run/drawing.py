@@ -1,0 +1,464 @@
+"""From a figure block to plain drawing data: curves sampled for paper, windows chosen, everything chosen said."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+
+from ..figure.colours import colour_code, known_names
+from ..figure.draw import BadText, check_text
+from ..figure.model import DEFAULT_SIZE_MM, POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
+from ..formula.domain import clip, stated_domain
+from ..formula.nodes import Formula, Number
+from ..formula.tape import Tape
+from ..language import tree
+from ..language.cursor import nearest
+from ..language.messages import advise, replace
+from ..numerics.sampling import Break, Sampled, Sampler, View, even_poles, sample
+from ..numerics.windows import Choice, x_window, y_window
+from .findings import short
+from .lower import Lowering, refusal
+
+
+
+@dataclass
+class Note:
+    line: int
+    text: str
+
+
+@dataclass
+class _Curve:
+    node: tree.Expression
+    request: tree.Request
+    formula: Formula
+    variable: str
+    low: float | None
+    high: float | None
+    style: dict[str, Any]
+    tape: Tape = field(init=False)
+    sampler: Sampler = field(init=False)
+    first: tuple[Floats, Floats] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.tape = Tape([self.formula], [self.variable])
+
+    def function(self, x: Floats) -> Any:
+        return self.tape.numeric(x)[0]
+
+
+@dataclass
+class _Points:
+    request: tree.Request
+    x: Floats
+    y: Floats
+    style: dict[str, Any]
+
+
+class FigureBuilder:
+    """Works through the statements of one figure; order among them does not matter."""
+
+    def __init__(self, scope: Lowering, line_of: Any, text: str) -> None:
+        self.scope, self.line_of, self.text = scope, line_of, text
+        self.things: list[_Curve | _Points] = []
+        self.notes: list[Note] = []
+        self.axes: dict[str, tree.Axis] = {}
+        self.legend: str | None = "auto"
+        self.gridlines: Any = None
+        self.frame = True
+        self.size = DEFAULT_SIZE_MM
+
+    # ------------------------------------------------------------ collecting
+
+    def setting(self, statement: tree.Statement) -> None:
+        if isinstance(statement, tree.Axis):
+            if statement.text is not None:
+                self._check_text(statement.text, statement)
+            self.axes[statement.which] = statement
+        elif isinstance(statement, tree.Legend):
+            self.legend = " ".join(statement.words) or "auto"
+        elif isinstance(statement, tree.Gridlines):
+            self.gridlines = statement.which
+        elif isinstance(statement, tree.Size):
+            self.size = (statement.width, statement.height)
+        elif isinstance(statement, tree.Without):
+            if statement.what == "legend":
+                self.legend = None
+            elif statement.what == "gridlines":
+                self.gridlines = None
+            else:
+                self.frame = False
+
+    def draw(self, request: tree.Request) -> None:
+        if request.noun == "points":
+            self.things.append(self._points(request))
+            return
+        subject = request.subjects[0]
+        items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
+        for place, item in enumerate(items):
+            self.things.append(self._curve(request, item, place, len(items)))
+
+    def _curve(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> _Curve:
+        window = request.windows[0] if request.windows else None
+        variable = window.name if window else self._variable(item)
+        formula = self.scope.within(variable).formula(item)
+        low = high = None
+        if window is not None and window.low is not None and window.high is not None:
+            low_value, high_value = self.scope.number(window.low), self.scope.number(window.high)
+            if not low_value.value < high_value.value:
+                raise refusal("window", f"the window runs from {short(low_value.value)} to {short(high_value.value)}; it must rise", window,
+                              replace(window.low.start, window.high.end, f"{self._source(window.high)} to {self._source(window.low)}"))  # fmt: skip
+            clipped = clip(formula, variable, low_value.formula, high_value.formula)
+            if clipped.empty:
+                raise refusal("outside-domain", "the window lies outside the domain that the definition states", window)
+            low, high = self._value(clipped.low), self._value(clipped.high)
+            if clipped.narrowed:
+                self._say(request, f"{self._source(item)} is defined from {short(low)} to {short(high)} and drawn there")
+        else:
+            stated = stated_domain(formula, variable)
+            if stated is not None:
+                low, high = self._value(stated[0]), self._value(stated[1])
+                clipped = clip(formula, variable, *stated)
+            else:
+                clipped = clip(formula, variable, Number(_MINUS), Number(_PLUS))
+        style = self._style(request, place, count)
+        return _Curve(item, request, clipped.formula, variable, low, high, style)
+
+    def _variable(self, item: tree.Expression) -> str:
+        """The one name without a value; the checker has seen to it that there is just one."""
+        called = {id(n.function) for n in tree.walk(item) if isinstance(n, tree.Call)}
+        for node in tree.walk(item):
+            if isinstance(node, tree.Name) and id(node) not in called and node.name not in self.scope.names and not _built_in(node.name):
+                return node.name
+        raise refusal("no-variable", "this has no variable", item, advise("for x from LOW to HIGH"))
+
+    def _value(self, formula: Formula) -> float:
+        return float(np.asarray(Tape([formula], []).numeric()[0]))
+
+    def _points(self, request: tree.Request) -> _Points:
+        subject = request.subjects[0]
+        if request.against is not None:
+            y, x = self.scope.list(subject), self.scope.list(request.against)
+            if x.size != y.size:
+                raise refusal("list-lengths", f"{self._source(subject)} has {y.size} elements and {self._source(request.against)} has {x.size}", subject)
+        else:
+            if not isinstance(subject, tree.ListOf):
+                raise refusal("points", "points need a list against another, or a list of points", subject, advise("points of ys against xs"))
+            pairs = [[self.scope.number(p).value for p in item.items] for item in subject.items if isinstance(item, tree.PointOf)]
+            x, y = (np.array(column, dtype=float) for column in zip(*pairs, strict=True))
+        if not x.size:
+            raise refusal("no-points", "there are no points to draw", request)
+        return _Points(request, x, y, self._style(request, 0, 1))
+
+    # ------------------------------------------------------------ dress
+
+    def _style(self, request: tree.Request, place: int, count: int) -> dict[str, Any]:
+        style: dict[str, Any] = {}
+        for option in request.options:
+            value = option.value
+            if isinstance(value, tree.ListOf) and option.name in ("label", "colour"):
+                if len(value.items) != count:
+                    raise refusal("option-count", f"{len(value.items)} {option.name}s are given for {count} curve{'s' if count > 1 else ''}", option)
+                value = value.items[place]
+            if option.name == "label":
+                assert isinstance(value, tree.Text)
+                self._check_text(value.value, option)
+                style["label"] = value.value
+            elif option.name == "colour":
+                style["colour"] = self._colour(value.value if isinstance(value, tree.Text) else value, option)
+            elif isinstance(value, str):
+                style[option.name] = value
+            else:
+                style[option.name] = self._measure(option, self.scope.number(value).value)
+        return style
+
+    def _measure(self, option: tree.Option, value: float) -> float:
+        low, high = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0)}[option.name]
+        if not low <= value <= high:
+            unit = "" if option.name == "opacity" else " pt"
+            raise refusal("option-range", f"{option.name} is {low:g} to {high:g}{unit}, not {value:g}", option)
+        return value
+
+    def _colour(self, value: Any, option: tree.Option) -> str:
+        if not isinstance(value, str):
+            raise refusal("colour", "a colour is a name or a code in quotes", option, advise('colour brick, colour "#BC4B2C"'))
+        code = colour_code(value)
+        if code is None:
+            meant = nearest(value, known_names())
+            fixes = [replace(option.end - len(value), option.end, meant)] if meant and not self.text[option.end - 1] == '"' else []
+            raise refusal("colour", f"there is no colour '{value}'", option, *fixes)
+        return code
+
+    def _check_text(self, text: str, node: tree.Node) -> None:
+        try:
+            check_text(text)
+        except BadText as trouble:
+            raise refusal("bad-mathematics", f"the mathematics in this text cannot be typeset: {trouble}", node) from None
+
+    # ------------------------------------------------------------ windows and sampling
+
+    def build(self, name: str, title: str | None, line: int) -> FigureData:
+        x_log = self._scale("x") == "logarithmic"
+        y_log = self._scale("y") == "logarithmic"
+        x_low, x_high = self._x_window(x_log)
+        curves = [t for t in self.things if isinstance(t, _Curve)]
+        for curve in curves:
+            self._look(curve, x_low, x_high, x_log)
+        y_choice = self._y_window(curves, y_log)
+        series, y_choice = self._sampled(curves, (x_low, x_high, x_log), y_choice, y_log)
+        if self._given("y") is None:
+            self.notes.insert(0, Note(line, f"vertical window {short(y_choice.low, 4)} to {short(y_choice.high, 4)}: {y_choice.reason}"))
+        x_axis = AxisSpec(self._axis_text("x", curves), x_low, x_high, "logarithmic" if x_log else "linear")
+        y_axis = AxisSpec(self._axis_text("y", curves), y_choice.low, y_choice.high, "logarithmic" if y_log else "linear")
+        return FigureData(name, title, line, *self.size, x_axis, y_axis, series, self.legend, self.gridlines, self.frame)
+
+    def _scale(self, which: str) -> str:
+        axis = self.axes.get(which)
+        option = next((o for o in axis.options if o.name == "scale"), None) if axis else None
+        return str(option.value) if option else "linear"
+
+    def _given(self, which: str) -> tuple[float, float] | None:
+        axis = self.axes.get(which)
+        if axis is None or axis.low is None or axis.high is None:
+            return None
+        low, high = self.scope.number(axis.low).value, self.scope.number(axis.high).value
+        if not low < high:
+            raise refusal("window", f"the window of an axis must rise; this one runs from {short(low)} to {short(high)}", axis)
+        if self._scale(which) == "logarithmic" and low <= 0:
+            raise refusal("log-window", f"a logarithmic axis starts above zero, not at {short(low)}", axis.low)
+        return low, high
+
+    def _x_window(self, logarithmic: bool) -> tuple[float, float]:
+        given = self._given("x")
+        lows: list[float] = []
+        highs: list[float] = []
+        for thing in self.things:
+            if isinstance(thing, _Curve):
+                low, high = self._curve_window(thing, given)
+                lows.append(low)
+                highs.append(high)
+            else:
+                room = 0.04 * float(np.ptp(thing.x)) or 0.5
+                lows.append(float(thing.x.min()) - (0 if logarithmic else room))
+                highs.append(float(thing.x.max()) + (0 if logarithmic else room))
+        if given is not None:
+            return given
+        low, high = min(lows), max(highs)
+        if logarithmic:
+            return self._positive_window(low, high)
+        return (low, high) if low < high else (low - 0.5, high + 0.5)
+
+    def _positive_window(self, low: float, high: float) -> tuple[float, float]:
+        if high <= 0:
+            axis = self.axes["x"]
+            raise refusal("log-window", "nothing to be drawn lies above zero, where a logarithmic axis is", axis)
+        if low <= 0:
+            low = high / 1000
+            self.notes.append(Note(self.line_of(self.axes["x"].start), f"a logarithmic axis has no zero: it starts at {short(low, 4)}"))
+        return (low, high) if low < high else (low / 2, high * 2)
+
+    def _curve_window(self, curve: _Curve, given: tuple[float, float] | None) -> tuple[float, float]:
+        if curve.low is None or curve.high is None:
+            if given is not None:
+                curve.low, curve.high = given
+            else:
+                choice = x_window(curve.function)
+                curve.low, curve.high = choice.low, choice.high
+                self._say(curve.request, f"window for {curve.variable} chosen: {short(choice.low)} to {short(choice.high)}, {choice.reason}")
+        return curve.low, curve.high
+
+    def _look(self, curve: _Curve, x_low: float, x_high: float, x_log: bool) -> None:
+        assert curve.low is not None and curve.high is not None
+        low, high = max(curve.low, x_low), min(curve.high, x_high)
+        if not low < high:
+            low, high = x_low, x_high
+            raise refusal("outside-window", f"this curve runs from {short(curve.low)} to {short(curve.high)}, outside the window of the axis", curve.request)
+        curve.sampler = Sampler(curve.function, low, high, x_log)
+        curve.first = curve.sampler.first_grid()
+        if not np.isfinite(curve.first[1]).any():
+            why = self._why(curve, float(curve.first[0][curve.first[0].size // 2]))
+            raise refusal("nowhere-defined", f"this has no value anywhere from {short(low)} to {short(high)}: {why}", curve.request)
+
+    def _y_window(self, curves: list[_Curve], y_log: bool) -> Choice:
+        given = self._given("y")
+        if given is not None:
+            return Choice(*given, "as the axis says")
+        data = [t.y for t in self.things if isinstance(t, _Points)]
+        return y_window([(c.sampler, *c.first) for c in curves], data, y_log)
+
+    def _sampled(self, curves: list[_Curve], x: tuple[float, float, bool], choice: Choice, y_log: bool) -> tuple[list[Series], Choice]:
+        """Sample for the window; if finer sampling found higher peaks than the first look, open the window for them."""
+        for _ in range(3):
+            view = self._view(x, choice, y_log)
+            found = [sample(c.sampler, view, c.first) for c in curves]
+            if self._given("y") is not None or not found:
+                break
+            again = y_window([(c.sampler, s.x, s.y) for c, s in zip(curves, found, strict=True)],
+                             [t.y for t in self.things if isinstance(t, _Points)], y_log)  # fmt: skip
+            grown = max(choice.low - again.low, again.high - choice.high) > 0.002 * (choice.high - choice.low)
+            if not grown or again.reason != choice.reason:
+                break
+            choice = again
+        for curve, sampled in zip(curves, found, strict=True):
+            self._say_breaks(curve, sampled, view)
+        series = []
+        drawn = iter(found)
+        for number, thing in enumerate(self.things, 1):
+            if isinstance(thing, _Curve):
+                sampled = next(drawn)
+                xs, ys = _within_paper(sampled, view)
+                series.append(Series(f"s{number}", "curve", self.line_of(thing.request.start), xs, ys, **thing.style))
+            else:
+                self._points_seen(thing, view)
+                series.append(Series(f"s{number}", "points", self.line_of(thing.request.start), *_shown_points(thing, view), **thing.style))
+        return series, choice
+
+    def _view(self, x: tuple[float, float, bool], y: Choice, y_log: bool) -> View:
+        # The whole sheet, a little more than the window itself: the promise of a tenth of a point then holds with room.
+        width, height = self.size[0] * POINTS_PER_MM, self.size[1] * POINTS_PER_MM
+        return View(x[0], x[1], y.low, y.high, width, height, x[2], y_log)
+
+    def _points_seen(self, points: _Points, view: View) -> None:
+        shown = _shown_points(points, view)[0].size
+        if shown < points.x.size:
+            hidden = points.x.size - shown
+            self._say(points.request, f"{hidden} of {points.x.size} points lie outside the window")
+
+    def _axis_text(self, which: str, curves: list[_Curve]) -> str | None:
+        axis = self.axes.get(which)
+        if axis is not None and axis.text is not None:
+            return axis.text
+        if which == "x":
+            names = {c.variable for c in curves}
+            return f"${_axis_name(names.pop())}$" if len(names) == 1 and not any(isinstance(t, _Points) for t in self.things) else None
+        return None
+
+    # ------------------------------------------------------------ saying what was chosen and found
+
+    def _say(self, node: tree.Node, text: str) -> None:
+        self.notes.append(Note(self.line_of(node.start), text))
+
+    def _source(self, node: tree.Node) -> str:
+        return self.text[node.start : node.end]
+
+    def _say_breaks(self, curve: _Curve, sampled: Sampled, view: View) -> None:
+        v = curve.variable
+        poles = [b for b in sampled.breaks if b.kind == "pole"] + even_poles(curve.sampler, sampled.x, sampled.y, view)
+        points = [b for b in sampled.breaks if b.kind == "gap" and b.high - b.low <= 1e-9 * (view.x_high - view.x_low)]
+        spans = [b for b in sampled.breaks if b.kind == "gap" and b not in points]
+        jumps = [b for b in sampled.breaks if b.kind == "jump"]
+        for gap in spans:
+            why = self._why(curve, (gap.low + gap.high) / 2)
+            low, high = _tidy(gap.low, view), _tidy(gap.high, view)
+            self._say(curve.request, f"no value from {v} = {low} to {high}: {why}")
+        single = [p for p in points if not any(abs(p.low - q.low) < 1e-9 * (view.x_high - view.x_low) for q in poles)]
+        if poles:
+            self._say(curve.request, f"grows without bound at {v} = {_places(poles, view)}; not joined there")
+        if single:
+            self._say(curve.request, f"no value at {v} = {_places(single, view)}: {self._why(curve, _plain_place(single[0], view))}")
+        if jumps:
+            self._say(curve.request, f"jumps at {v} = {_places(jumps, view)}; not joined there")
+        if view.y_log and bool((sampled.y[np.isfinite(sampled.y)] <= 0).any()):
+            self._say(curve.request, "values that are not above zero have no place on a logarithmic axis")
+        if not sampled.complete:
+            self._say(curve.request, "the curve turns faster than can be drawn in places; the line is a band there")
+
+    def _why(self, curve: _Curve, x: float) -> str:
+        from ..formula.nodes import Given, substitute
+
+        at = substitute(curve.formula, {curve.variable: Given(x)})
+        trouble = self.scope._no_value(at, curve.node)
+        return trouble.message.text
+
+
+def _built_in(name: str) -> bool:
+    from ..formula.catalogue import ENTRIES
+
+    return name in ENTRIES
+
+
+def _axis_name(name: str) -> str:
+    from ..formula.typeset import name_tex
+
+    return name_tex(name)
+
+
+def _tidy(value: float, view: View) -> str:
+    scale = view.x_high - view.x_low
+    return short(0.0 if abs(value) < 1e-12 * scale else value, 6)
+
+
+def _plain_place(b: Break, view: View) -> float:
+    middle = (b.low + b.high) / 2
+    return 0.0 if abs(middle) < 1e-12 * (view.x_high - view.x_low) else middle
+
+
+def _places(breaks: list[Break], view: View) -> str:
+    texts = list(dict.fromkeys(_tidy((b.low + b.high) / 2, view) for b in sorted(breaks, key=lambda b: b.low)))
+    return ", ".join(texts[:6]) + (f" and {len(texts) - 6} more" if len(texts) > 6 else "")
+
+
+def _shown_points(points: _Points, view: View) -> tuple[Floats, Floats]:
+    inside = (points.x >= view.x_low) & (points.x <= view.x_high) & (points.y >= view.y_low) & (points.y <= view.y_high)
+    return points.x[inside], points.y[inside]
+
+
+def _within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
+    """Lines that leave the paper cut a little outside it, so that no file holds places miles away."""
+    x, y = sampled.x, sampled.y
+    if view.y_log:
+        y = np.where(y > 0, y, np.nan)
+    p = view.y_pt(y)
+    low, high = -0.5 * view.height_pt, 1.5 * view.height_pt
+    inside = (p >= low) & (p <= high)
+    keep_x: list[float] = []
+    keep_y: list[float] = []
+
+    def cut(i: int, j: int) -> None:
+        """The place where the line from i to j crosses the limit nearest to i."""
+        limit = high if p[j] > high else low
+        share = (limit - p[i]) / (p[j] - p[i])
+        keep_x.append(float(x[i] + (x[j] - x[i]) * share))
+        keep_y.append(_from_pt(limit, view))
+
+    finite = np.isfinite(p)
+    if bool((inside | ~finite).all()):
+        return x, y
+    for i in range(x.size):
+        if not finite[i]:
+            keep_x.append(float(x[i]))
+            keep_y.append(np.nan)
+        elif inside[i]:
+            if i and finite[i - 1] and not inside[i - 1]:
+                cut(i, i - 1)
+            keep_x.append(float(x[i]))
+            keep_y.append(float(y[i]))
+            if i + 1 < x.size and finite[i + 1] and not inside[i + 1]:
+                cut(i, i + 1)
+        elif i and finite[i - 1] and inside[i - 1]:
+            keep_x.append(float(x[i]))
+            keep_y.append(np.nan)
+        elif i and finite[i - 1] and not inside[i - 1] and (p[i] > high) != (p[i - 1] > high):
+            # From far below to far above in one stroke: it crosses the paper.
+            for limit in (low, high) if p[i] > p[i - 1] else (high, low):
+                share = (limit - p[i - 1]) / (p[i] - p[i - 1])
+                keep_x.append(float(x[i - 1] + (x[i] - x[i - 1]) * share))
+                keep_y.append(_from_pt(limit, view))
+            keep_x.append(float(x[i]))
+            keep_y.append(np.nan)
+    return np.array(keep_x), np.array(keep_y)
+
+
+def _from_pt(place: float, view: View) -> float:
+    share = place / view.height_pt
+    if view.y_log:
+        return float(np.exp(np.log(view.y_low) + share * (np.log(view.y_high) - np.log(view.y_low))))
+    return view.y_low + share * (view.y_high - view.y_low)
+
+
+_PLUS = Fraction(10) ** 300
+_MINUS = -_PLUS
+
