@@ -12,12 +12,13 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.backends.backend_pdf import FigureCanvasPdf
 from matplotlib.backends.backend_svg import FigureCanvasSVG
 from matplotlib.figure import Figure as Sheet
+from matplotlib.font_manager import FontProperties
 from matplotlib.mathtext import MathTextParser
-from matplotlib.ticker import AutoMinorLocator, LogLocator, MaxNLocator, NullFormatter, ScalarFormatter
+from matplotlib.ticker import LogLocator, MaxNLocator, NullFormatter, ScalarFormatter
 
 from . import palette
 from .model import POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
-from .style import SETTINGS, SMALL_PT
+from .style import SETTINGS, SMALL_PT, TYPE_PT
 
 Format = Literal["svg", "pdf", "png"]
 
@@ -65,7 +66,7 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
             _draw_series(axes, series, place, grey)
         canvas = FigureCanvasAgg(sheet)
         renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
-        _lay_out(sheet, axes, figure, renderer)
+        _lay_out(axes, figure, renderer)
         _draw_legend(axes, figure, renderer)
         return Drawing(_written(sheet, figure, fmt, dpi), _bounds_px(axes, figure))
 
@@ -113,7 +114,7 @@ def _draw_axes(axes: Any, figure: FigureData) -> None:
     if figure.gridlines:
         axes.grid(True, which="major")
         if figure.gridlines == "minor":
-            axes.minorticks_on() if figure.x.scale == figure.y.scale == "linear" else None
+            axes.minorticks_on()
             axes.grid(True, which="minor", linewidth=0.25)
     if not figure.frame:
         for spine in axes.spines.values():
@@ -130,28 +131,60 @@ def _scale_axis(axes: Any, name: str, spec: AxisSpec, length_mm: float) -> None:
         axis.set_minor_formatter(NullFormatter())
     else:
         axis.set_major_locator(MaxNLocator(nbins=max(2, min(9, int(length_mm / (15 if name == "x" else 11)))), steps=[1, 2, 2.5, 5, 10]))
-        axis.set_minor_locator(AutoMinorLocator(2))
-        formatter = ScalarFormatter()
-        formatter.set_powerlimits((-3, 5))
-        axis.set_major_formatter(formatter)
+        axis.set_major_formatter(_PlainFormatter())
     getattr(axes, f"set_{name}lim")(spec.low, spec.high)
 
 
-def _lay_out(sheet: Any, axes: Any, figure: FigureData, renderer: Any) -> None:
-    """Margins as wide as the texts beside the window need, measured on this sheet."""
+class _PlainFormatter(ScalarFormatter):
+    """Tick numbers as plain text (typesetting each as mathematics takes twenty times as long); a power of ten apart."""
+
+    def __init__(self) -> None:
+        super().__init__(useOffset=False, useMathText=False)
+        self.set_powerlimits((-3, 5))
+
+    def get_offset(self) -> str:
+        power = getattr(self, "orderOfMagnitude", 0)
+        return rf"$\times 10^{{{power}}}$" if power and self.locs is not None and len(self.locs) else ""
+
+
+def _lay_out(axes: Any, figure: FigureData, renderer: Any) -> None:
+    """Margins as wide as the texts beside the window need.
+
+    The texts are measured one by one: letting Matplotlib lay out the whole sheet first would take as long as drawing it.
+    """
     width, height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
-    axes.set_position((0.15, 0.15, 0.8, 0.8))
-    for _ in range(2):  # the ticks, and so the texts, depend a little on the window's size
-        box = axes.get_tightbbox(renderer)
-        inner = axes.get_window_extent(renderer)
-        left = min(inner.x0 - box.x0 + _EDGE_PT, width * 0.5)
-        bottom = min(inner.y0 - box.y0 + _EDGE_PT, height * 0.5)
-        right = max(box.x1 - inner.x1, 0) + _EDGE_PT + 2
-        top = max(box.y1 - inner.y1, 0) + _EDGE_PT
-        wide, high = max(width - left - right, width * 0.2), max(height - bottom - top, height * 0.2)
-        axes.set_position((left / width, bottom / height, wide / width, high / height))
-        if abs(inner.width - wide) < 1 and abs(inner.height - high) < 1:
-            break
+    x_labels, y_labels = _tick_texts(axes.xaxis), _tick_texts(axes.yaxis)
+    tick = SETTINGS["xtick.major.size"] + SETTINGS["xtick.major.pad"] + _OFFSET_PT if figure.frame else SETTINGS["xtick.major.pad"]
+    y_wide = max((_text_size(t, SMALL_PT, renderer)[0] for t in y_labels), default=0.0)
+    x_high = max((_text_size(t, SMALL_PT, renderer)[1] for t in x_labels), default=0.0)
+    left = _EDGE_PT + tick + y_wide
+    if figure.y.text:
+        left += _label_height(figure.y.text, renderer) + axes.yaxis.labelpad
+    bottom = _EDGE_PT + tick + x_high
+    if figure.x.text:
+        bottom += _label_height(figure.x.text, renderer) + axes.xaxis.labelpad
+    last = _text_size(x_labels[-1], SMALL_PT, renderer)[0] / 2 if x_labels else 0.0
+    right = _EDGE_PT + max(last, 2.0)
+    top = _EDGE_PT + (SMALL_PT + 4 if axes.yaxis.get_major_formatter().get_offset() else SMALL_PT / 2)
+    left, bottom = min(left, width * 0.5), min(bottom, height * 0.5)
+    wide, high = max(width - left - right, width * 0.2), max(height - bottom - top, height * 0.2)
+    axes.set_position((left / width, bottom / height, wide / width, high / height))
+
+
+def _tick_texts(axis: Any) -> list[str]:
+    low, high = axis.get_view_interval()
+    places = [p for p in axis.get_majorticklocs() if low <= p <= high]
+    return [str(t) for t in axis.get_major_formatter().format_ticks(places)]
+
+
+def _text_size(text: str, size: float, renderer: Any) -> tuple[float, float]:
+    """Width and height in points (the sheet is measured at 72 dots an inch)."""
+    width, height, _ = renderer.get_text_width_height_descent(text, FontProperties(size=size), "$" in text)
+    return float(width), float(height)
+
+
+def _label_height(text: str, renderer: Any) -> float:
+    return max(_text_size(line, TYPE_PT, renderer)[1] for line in text.splitlines() or [" "])
 
 
 # ---------------------------------------------------------------- series

@@ -42,7 +42,7 @@ SETTINGS: dict[str, Any] = {
     "axes.spines.top": False,
     "axes.spines.right": False,
     "axes.unicode_minus": True,
-    "axes.formatter.use_mathtext": True,
+    "axes.formatter.use_mathtext": False,
     "axes.formatter.useoffset": False,
     "grid.color": FAINT,
     "grid.linewidth": 0.4,

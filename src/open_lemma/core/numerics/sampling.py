@@ -6,6 +6,7 @@ paper. Edges of the domain are found by bisection down to neighbouring doubles; 
 
 from __future__ import annotations
 
+import heapq
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -16,7 +17,11 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 Function = Callable[[Floats], Any]
 
+# Least and greatest value that a function can take from one place to another (infinite where nothing is known).
+Bounds = Callable[[float, float], tuple[float, float]]
+
 FIRST_INTERVALS = 192
+HIDDEN_BUDGET = 400
 TOLERANCE_PT = 0.1
 _FLAT_PT = 0.05  # half the promise: the other half is left for what lies between the points that were looked at
 _NARROW_PT = 0.02  # below this width on paper an interval is not halved for its shape any more
@@ -84,8 +89,8 @@ class Sampled:
 class Sampler:
     """Asks a function of one variable for values and counts how often."""
 
-    def __init__(self, function: Function, low: float, high: float, x_log: bool = False) -> None:
-        self.function, self.low, self.high, self.x_log = function, low, high, x_log
+    def __init__(self, function: Function, low: float, high: float, x_log: bool = False, bounds: Bounds | None = None) -> None:
+        self.function, self.low, self.high, self.x_log, self.bounds = function, low, high, x_log, bounds
         self.evaluations = 0
 
     def values(self, x: Floats) -> Floats:
@@ -111,7 +116,50 @@ class Sampler:
         else:
             x = self.low + (self.high - self.low) * t
         x[0], x[-1] = self.low, self.high
+        y = self.values(x)
+        if self.bounds is not None and np.isfinite(y).any():
+            return self._with_hidden_peaks(x, y, self.bounds)
+        return x, y
+
+    def _with_hidden_peaks(self, x: Floats, y: Floats, bounds: Bounds) -> tuple[Floats, Floats]:
+        """Halve the intervals whose proven bounds reach farthest beyond what was seen, until a peak there is met.
+
+        A peak far narrower than the grid leaves no trace in the samples, but it cannot hide from an enclosure.
+        """
+        low, high = float(np.nanmin(y)), float(np.nanmax(y))
+
+        def excess(a: float, b: float) -> float:
+            least, most = bounds(a, b)
+            over = max(low - least, most - high)
+            return over if np.isfinite(over) else 0.0  # next to a pole there is no end to it
+
+        queue = [(-excess(a, b), a, b) for a, b in zip(x[:-1].tolist(), x[1:].tolist(), strict=True)]
+        heapq.heapify(queue)
+        met: list[float] = []
+        for _ in range(HIDDEN_BUDGET):
+            over, a, b = queue[0]
+            if -over <= 0.02 * max(high - low, 1e-300) or not b - a > 1e-14 * max(abs(a), abs(b), 1e-300):
+                break
+            middle = float(self.middle(np.float64(a), np.float64(b)))  # type: ignore[arg-type]
+            met.append(middle)
+            value = float(self.values(np.array([middle]))[0])
+            low, high = min(low, value) if value == value else low, max(high, value) if value == value else high
+            heapq.heapreplace(queue, (-excess(a, middle), a, middle))
+            heapq.heappush(queue, (-excess(middle, b), middle, b))
+        if not met:
+            return x, y
+        x = np.unique(np.concatenate([x, met]))
         return x, self.values(x)
+
+
+def away_from_breaks(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
+    """The points that are not next to an edge or a jump: what runs off there should not decide on a window."""
+    keep = np.isfinite(sampled.y)
+    places = view.x_pt(sampled.x)
+    for b in sampled.breaks:
+        low, high = view.x_pt(np.array([b.low, b.high]))
+        keep &= (places < low - 0.5) | (places > high + 0.5)
+    return (sampled.x[keep], sampled.y[keep]) if keep.any() else (sampled.x, sampled.y)
 
 
 def sample(sampler: Sampler, view: View, start: tuple[Floats, Floats] | None = None) -> Sampled:

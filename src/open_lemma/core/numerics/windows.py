@@ -46,7 +46,7 @@ def x_window(function: Function) -> Choice:
     y = sampler.values(x)
     if not np.isfinite(y).any():
         return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show")
-    features = _features(x, y)
+    features = _features(sampler, x, y)
     if not features.size:
         return _quiet(x, y)
     near = features[np.argsort(np.abs(features))][:7]
@@ -54,15 +54,19 @@ def x_window(function: Function) -> Choice:
         near = near[np.abs(near) <= np.abs(near[0]) + 20]
     low, high = float(near.min()), float(near.max())
     room = max(0.35 * (high - low), 0.6 * max(abs(low), abs(high)), 0.5) if features.size <= 7 else 0.15 * (high - low)
-    defined = np.isfinite(y)
-    first, last = float(x[defined].min()), float(x[defined].max())
     low, high = _rounded(low - room, high + room)
-    low, high = max(low, _tidy(first)), min(high, _tidy(last))
+    defined = np.isfinite(y)
+    edges = np.sort(_edge_places(sampler, x, defined))
+    if edges.size and not defined[0]:
+        low = max(low, _tidy(float(edges[0])))
+    if edges.size and not defined[-1]:
+        high = min(high, _tidy(float(edges[-1])))
     return Choice(low, high, "to show its roots, turning points and poles" if features.size <= 7 else "to show some of its many roots and turning points")
 
 
 def _tidy(value: float) -> float:
-    return 0.0 if abs(value) < 1e-3 else value
+    near = round(value, 9)
+    return near if abs(near - value) < 1e-11 * max(1.0, abs(value)) else value
 
 
 def _rounded(low: float, high: float) -> tuple[float, float]:
@@ -75,7 +79,19 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
     return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)
 
 
-def _features(x: Floats, y: Floats) -> Floats:
+def _edge_places(sampler: Sampler, x: Floats, defined: Any) -> Floats:
+    """Edges of the domain to a millionth."""
+    change = np.flatnonzero(defined[:-1] != defined[1:])
+    inside = np.where(defined[change], x[change], x[change + 1])
+    outside = np.where(defined[change], x[change + 1], x[change])
+    for _ in range(50):
+        middle = (inside + outside) / 2
+        good = np.isfinite(sampler.values(middle))
+        inside, outside = np.where(good, middle, inside), np.where(good, outside, middle)
+    return np.asarray(inside)
+
+
+def _features(sampler: Sampler, x: Floats, y: Floats) -> Floats:
     """Places of sign changes, turning points and edges among samples."""
     defined = np.isfinite(y)
     with np.errstate(all="ignore"):
@@ -83,8 +99,7 @@ def _features(x: Floats, y: Floats) -> Floats:
         slope = np.sign(np.diff(y))
     turn = np.zeros(x.size, dtype=bool)
     turn[1:-1] = slope[:-1] * slope[1:] < 0
-    edge = defined[:-1] != defined[1:]
-    places = np.concatenate([x[:-1][root], x[turn], x[:-1][edge], x[y == 0]])
+    places = np.concatenate([x[:-1][root], x[turn], _edge_places(sampler, x, defined), x[y == 0]])
     return np.unique(np.round(places[np.abs(places) < 900], 6))
 
 
@@ -145,11 +160,12 @@ def _bounded(sampler: Sampler, x: Floats, y: Floats) -> tuple[Floats, bool]:
     good = y[np.isfinite(y)]
     if good.size < 8:
         return good, False
-    low, high = np.quantile(good, [0.04, 0.96])
+    even = _evenly(sampler, x, y)
+    low, high = np.quantile(even, [0.04, 0.96])
     spread = max(high - low, 1e-300)
     cut = False
     bottom, top = float(good.min()), float(good.max())
-    q10, q90 = np.quantile(good, [0.1, 0.9])
+    q10, q90 = np.quantile(even, [0.1, 0.9])
     reach = 0.6 * max(q90 - q10, 1e-300)
     if (top - high > 0.75 * spread and _runs_off(sampler, x, y, 1)) or top > 1e200:
         top, cut = q90 + reach, True
@@ -158,20 +174,31 @@ def _bounded(sampler: Sampler, x: Floats, y: Floats) -> tuple[Floats, bool]:
     return np.array([bottom, top, *good[(good >= bottom) & (good <= top)][:1]]), cut
 
 
+def _evenly(sampler: Sampler, x: Floats, y: Floats) -> Floats:
+    """Values at evenly spread places, so that a place looked at closely does not weigh more."""
+    defined = np.isfinite(y)
+    x, y = x[defined], y[defined]
+    share = np.linspace(0.0, 1.0, 400)
+    places = sampler.low * (sampler.high / sampler.low) ** share if sampler.x_log else sampler.low + (sampler.high - sampler.low) * share
+    inside = places[(places >= x[0]) & (places <= x[-1])]
+    return y[np.searchsorted(x, inside)] if inside.size > 8 else y
+
+
 def _runs_off(sampler: Sampler, x: Floats, y: Floats, sign: int) -> bool:
     """Whether the values grow without bound near their extreme: follow it inward and see."""
     size = np.where(np.isfinite(y), sign * y, -np.inf)
     i = int(np.argmax(size))
-    start = size[i]
     low, high = float(x[max(i - 1, 0)]), float(x[min(i + 1, x.size - 1)])
-    for _ in range(40):
+    tops: list[float] = []
+    for _ in range(60):
         trial = np.linspace(low, high, 9)
         values = sign * sampler.values(trial)
         values = np.where(np.isfinite(values), values, -np.inf)
         best = int(np.argmax(values))
+        tops.append(float(values[best]))
         low, high = float(trial[max(best - 1, 0)]), float(trial[min(best + 1, 8)])
-        if values[best] > 1e4 * abs(start):
-            return True
         if low == high:
             break
-    return False
+    # A pole doubles and doubles down to the last double; a peak, however sharp, comes to rest.
+    early, late = tops[min(10, len(tops) - 1)], tops[-1]
+    return late > 1e200 or (early > 0 and late / 100 > early)

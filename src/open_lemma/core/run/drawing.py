@@ -17,7 +17,8 @@ from ..formula.tape import Tape
 from ..language import tree
 from ..language.cursor import nearest
 from ..language.messages import advise, replace
-from ..numerics.sampling import Break, Sampled, Sampler, View, even_poles, sample
+from ..numerics.bounds import bounds_of
+from ..numerics.sampling import Break, Sampled, Sampler, View, away_from_breaks, even_poles, sample
 from ..numerics.windows import Choice, x_window, y_window
 from .findings import short
 from .lower import Lowering, refusal
@@ -276,7 +277,7 @@ class FigureBuilder:
         if not low < high:
             low, high = x_low, x_high
             raise refusal("outside-window", f"this curve runs from {short(curve.low)} to {short(curve.high)}, outside the window of the axis", curve.request)
-        curve.sampler = Sampler(curve.function, low, high, x_log)
+        curve.sampler = Sampler(curve.function, low, high, x_log, bounds_of(curve.formula, curve.variable))
         curve.first = curve.sampler.first_grid()
         if not np.isfinite(curve.first[1]).any():
             why = self._why(curve, float(curve.first[0][curve.first[0].size // 2]))
@@ -296,7 +297,7 @@ class FigureBuilder:
             found = [sample(c.sampler, view, c.first) for c in curves]
             if self._given("y") is not None or not found:
                 break
-            again = y_window([(c.sampler, s.x, s.y) for c, s in zip(curves, found, strict=True)],
+            again = y_window([(c.sampler, *away_from_breaks(s, view)) for c, s in zip(curves, found, strict=True)],
                              [t.y for t in self.things if isinstance(t, _Points)], y_log)  # fmt: skip
             grown = max(choice.low - again.low, again.high - choice.high) > 0.002 * (choice.high - choice.low)
             if not grown or again.reason != choice.reason:
