@@ -1,0 +1,116 @@
+"""One job in a forked child: limits are set first, events go out as they come."""
+
+from __future__ import annotations
+
+import base64
+import os
+import resource
+import socket
+import time
+from typing import Any
+
+from ..core.figure.draw import draw
+from ..core.figure.model import from_text, to_text
+from ..core.run.interpreter import DrawnFigure, UnknownPart, run
+from ..core.run.record import figure_record, record
+from .protocol import Job, Limits, to_line
+
+
+class TooMuchOutput(Exception):
+    """The job wrote more than its limit."""
+
+
+class Pipe:
+    """Where events go, with a count of what went."""
+
+    def __init__(self, connection: socket.socket, limit_mb: int) -> None:
+        self.connection, self.left = connection, limit_mb * 1_000_000
+
+    def send(self, event: dict[str, Any]) -> None:
+        line = to_line(event)
+        self.left -= len(line)
+        if self.left < 0:
+            raise TooMuchOutput
+        self.connection.sendall(line)
+
+    def close_with(self, event: dict[str, Any]) -> None:
+        """The last word is always let through."""
+        self.connection.sendall(to_line(event))
+
+
+def set_limits(limits: Limits) -> None:
+    """Processor seconds, address space beyond what the warm process already has, no files, no core dumps."""
+    seconds = max(1, int(limits.seconds) + 1)
+    resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 1))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    with open("/proc/self/statm", encoding="ascii") as statm:
+        used = int(statm.read().split()[0]) * os.sysconf("SC_PAGE_SIZE")
+    space = used + limits.memory_mb * 1_048_576
+    resource.setrlimit(resource.RLIMIT_AS, (space, space))
+
+
+def work(job: Job, connection: socket.socket) -> int:
+    """Do a job; returns the exit code of the child. Never raises."""
+    pipe = Pipe(connection, job.limits.output_mb)
+    try:
+        set_limits(job.limits)
+        if job.kind == "draw":
+            _draw(job, pipe)
+        else:
+            _run(job, pipe)
+    except TooMuchOutput:
+        pipe.close_with(failed("output", f"the run was ended: it gave more than {job.limits.output_mb} MB of results"))
+    except MemoryError:
+        pipe.close_with(failed("memory", memory_text(job.limits)))
+    except UnknownPart as missing:
+        pipe.close_with(failed("part", f"the script has no part '{missing}'"))
+    except OSError:
+        return 1  # nobody listens any more
+    return 0
+
+
+def failed(reason: str, text: str) -> dict[str, Any]:
+    return {"event": "failed", "reason": reason, "text": text}
+
+
+def memory_text(limits: Limits) -> str:
+    return f"the run was ended: it needed more than {limits.memory_mb} MB of memory; use shorter lists"
+
+
+def time_text(limits: Limits) -> str:
+    return f"the run was ended after {limits.seconds:g} s, the limit for one run"
+
+
+def _run(job: Job, pipe: Pipe) -> None:
+    start = time.perf_counter()
+    figures: list[dict[str, Any]] = []
+    last_progress = 0.0
+
+    def emit(event: dict[str, Any]) -> None:
+        nonlocal last_progress
+        if event["event"] == "figure":
+            figures.append(_figure(event["figure"], pipe))
+        elif event["event"] == "progress":
+            now = time.perf_counter()
+            if now - last_progress > 0.1:
+                last_progress = now
+                pipe.send({**event, "elapsed_s": round(now - start, 2)})
+        else:
+            pipe.send(event)
+
+    outcome = run(job.script, emit, job.part)
+    found = record(job.script, outcome, figures, time.perf_counter() - start)
+    pipe.send({"event": "done", "record": found})
+
+
+def _figure(drawn: DrawnFigure, pipe: Pipe) -> dict[str, Any]:
+    drawing = draw(drawn.data)
+    found = figure_record(drawn, drawing, {"svg": f"{drawn.data.name}.svg"})
+    pipe.send({"event": "figure", "figure": found, "svg": drawing.data.decode(), "data": to_text(drawn.data)})
+    return found
+
+
+def _draw(job: Job, pipe: Pipe) -> None:
+    drawing = draw(from_text(job.figure), job.format, job.dpi, job.grey)  # type: ignore[arg-type]
+    pipe.send({"event": "done", "data": base64.b64encode(drawing.data).decode()})

@@ -1,0 +1,203 @@
+"""Runs on this machine: jobs are handed to the warm process, their events kept for whoever listens."""
+
+from __future__ import annotations
+
+import atexit
+import base64
+import json
+import os
+import secrets
+import shutil
+import socket
+import subprocess
+import sys
+import tempfile
+import threading
+import time
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from .protocol import Job, Limits, job_line
+
+Event = dict[str, Any]
+KEEP_S = 120.0  # how long the events of an ended run can still be asked for
+MAX_AT_ONCE = 8
+
+
+class EngineBusy(Exception):
+    """Too many runs at once."""
+
+
+class JobFailed(Exception):
+    """A job ended without a result; the text says why."""
+
+
+class LocalRun:
+    """One run: its events so far, for any number of listeners, from the beginning."""
+
+    def __init__(self, connection: socket.socket, finish: Callable[[Event, list[Event]], Event]) -> None:
+        self.id = secrets.token_urlsafe(12)
+        self.connection = connection
+        self.finish = finish
+        self.events: list[Event] = []
+        self.ended_at: float | None = None
+        self.changed = threading.Condition()
+
+    def listen(self, after: int = 0, wait_s: float = 10.0) -> Iterator[tuple[int, Event | None]]:
+        """Events from number `after` on as (number, event); (number, None) where nothing came for a while."""
+        place = after
+        while True:
+            with self.changed:
+                if place >= len(self.events) and self.ended_at is None:
+                    self.changed.wait(wait_s)
+                fresh, ended = self.events[place:], self.ended_at is not None
+            for event in fresh:
+                place += 1
+                yield place, event
+            if ended and place >= len(self.events):
+                return
+            if not fresh:
+                yield place, None
+
+    def stop(self) -> None:
+        try:
+            self.connection.sendall(b"stop\n")
+        except OSError:
+            pass  # it has ended already
+
+    def follow(self) -> None:
+        """Read events until the last one; runs in a thread of its own."""
+        last: Event | None = None
+        try:
+            with self.connection, self.connection.makefile("rb") as lines:
+                for line in lines:
+                    event = _event(line)
+                    if event is None:
+                        continue
+                    if event["event"] in ("done", "failed"):
+                        last = event
+                        break
+                    self._publish(event)
+        except OSError:
+            pass
+        if last is None:
+            last = {"event": "failed", "reason": "died", "text": "the run ended by itself; nothing else is lost"}
+        try:
+            last = self.finish(last, self.events)
+        except Exception:  # whatever went wrong, the page must hear that the run is over
+            last = {"event": "failed", "reason": "store", "text": "the run is done, but its record could not be kept; try again"}
+            raise
+        finally:
+            with self.changed:
+                self.events.append(last)
+                self.ended_at = time.monotonic()
+                self.changed.notify_all()
+
+    def _publish(self, event: Event) -> None:
+        with self.changed:
+            self.events.append(event)
+            self.changed.notify_all()
+
+
+def _event(line: bytes) -> Event | None:
+    try:
+        event = json.loads(line)
+    except ValueError:
+        return None  # half a line of a child that was ended
+    return event if isinstance(event, dict) and "event" in event else None
+
+
+class LocalEngine:
+    """Starts the warm process when first needed and again if it should have ended."""
+
+    def __init__(self, limits: Limits | None = None) -> None:
+        self.limits = limits or Limits.from_environment()
+        self.folder = tempfile.mkdtemp(prefix="open-lemma-")
+        self.path = os.path.join(self.folder, "engine")
+        self.process: subprocess.Popen[bytes] | None = None
+        self.lock = threading.Lock()
+        self.runs: dict[str, LocalRun] = {}
+        atexit.register(self.close)
+
+    def start(self) -> None:
+        """Have the warm process ready; waits until it is."""
+        with self.lock:
+            if self.process is not None and self.process.poll() is None:
+                return
+            if os.path.exists(self.path):
+                os.unlink(self.path)
+            self.process = subprocess.Popen([sys.executable, "-m", "open_lemma.engine.warm", self.path], stdin=subprocess.PIPE)
+            deadline = time.monotonic() + 60
+            while not self._answers():
+                if self.process.poll() is not None or time.monotonic() > deadline:
+                    raise RuntimeError("the process that runs scripts did not start")
+                time.sleep(0.02)
+
+    def _answers(self) -> bool:
+        if not os.path.exists(self.path):
+            return False
+        try:
+            self._connect().close()
+        except OSError:
+            return False
+        return True
+
+    def _connect(self) -> socket.socket:
+        connection = socket.socket(socket.AF_UNIX, socket.SOCK_STREAM)
+        connection.connect(self.path)
+        return connection
+
+    def _send(self, job: Job) -> socket.socket:
+        try:
+            connection = self._connect()
+        except OSError:
+            self.start()
+            connection = self._connect()
+        connection.sendall(job_line(job))
+        return connection
+
+    def run(self, script: str, finish: Callable[[Event, list[Event]], Event], part: str | None = None) -> LocalRun:
+        """Begin a run. `finish` gets the last event and those before it, keeps what is to be kept, returns the last event.
+
+        Raises EngineBusy if MAX_AT_ONCE runs are under way.
+        """
+        self._forget_old()
+        if sum(r.ended_at is None for r in self.runs.values()) >= MAX_AT_ONCE:
+            raise EngineBusy
+        begun = LocalRun(self._send(Job("run", self.limits, script=script, part=part)), finish)
+        self.runs[begun.id] = begun
+        threading.Thread(target=begun.follow, daemon=True).start()
+        return begun
+
+    def find(self, run_id: str) -> LocalRun | None:
+        return self.runs.get(run_id)
+
+    def _forget_old(self) -> None:
+        now = time.monotonic()
+        for key, old in list(self.runs.items()):
+            if old.ended_at is not None and now - old.ended_at > KEEP_S:
+                self.runs.pop(key, None)
+
+    def draw(self, figure: str, fmt: str, dpi: int, grey: bool) -> bytes:
+        """A kept figure in another format; raises JobFailed."""
+        job = Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey)
+        with self._send(job) as connection, connection.makefile("rb") as lines:
+            for line in lines:
+                event = _event(line)
+                if event is not None and event["event"] == "done":
+                    return base64.b64decode(event["data"])
+                if event is not None and event["event"] == "failed":
+                    raise JobFailed(event["text"])
+        raise JobFailed("the drawing ended by itself")
+
+    def close(self) -> None:
+        process, self.process = self.process, None
+        if process is not None and process.poll() is None:
+            assert process.stdin is not None
+            process.stdin.close()
+            try:
+                process.wait(3)
+            except subprocess.TimeoutExpired:
+                process.kill()
+                process.wait()
+        shutil.rmtree(self.folder, ignore_errors=True)

@@ -1,0 +1,58 @@
+"""What passes between the server and the process that runs scripts: one JSON object a line.
+
+A job goes in; events come out, the last of them `done` or `failed`. Anything sent after the job, or the closing of the
+connection, stops the job.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from dataclasses import asdict, dataclass
+from typing import Any, Literal
+
+
+@dataclass(frozen=True, slots=True)
+class Limits:
+    """What one run may use."""
+
+    seconds: float = 20.0
+    memory_mb: int = 1024
+    output_mb: int = 24
+
+    @staticmethod
+    def from_environment() -> Limits:
+        """OPEN_LEMMA_RUN_SECONDS, OPEN_LEMMA_RUN_MEMORY_MB and OPEN_LEMMA_RUN_OUTPUT_MB, where they are set."""
+        standard = Limits()
+        return Limits(
+            float(os.environ.get("OPEN_LEMMA_RUN_SECONDS", standard.seconds)),
+            int(os.environ.get("OPEN_LEMMA_RUN_MEMORY_MB", standard.memory_mb)),
+            int(os.environ.get("OPEN_LEMMA_RUN_OUTPUT_MB", standard.output_mb)),
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """`run`: a script. `draw`: a figure's data to be drawn in another format."""
+
+    kind: Literal["run", "draw"]
+    limits: Limits
+    script: str = ""
+    part: str | None = None
+    figure: str = ""
+    format: str = "svg"
+    dpi: int = 300
+    grey: bool = False
+
+
+def to_line(value: dict[str, Any]) -> bytes:
+    return json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass") + b"\n"
+
+
+def job_line(job: Job) -> bytes:
+    return to_line(asdict(job))
+
+
+def job_from(line: bytes) -> Job:
+    plain = json.loads(line)
+    return Job(**{**plain, "limits": Limits(**plain["limits"])})

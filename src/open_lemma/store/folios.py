@@ -1,0 +1,209 @@
+"""Folios and their records: every change is checked against the version it was made from."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import zlib
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+from sqlalchemy.orm.exc import StaleDataError
+
+from ..core.run.record import fingerprint
+from .models import Figure, Folio, Mark, Owner, Record, Revision, now
+
+LOCAL_OWNER = "local"
+UNTITLED = "Untitled folio"
+MAX_TITLE = 200
+
+
+class NotFound(Exception):
+    """There is no such folio, record or figure."""
+
+
+class Conflict(Exception):
+    """The folio was changed elsewhere since the version this change was made from."""
+
+    def __init__(self, folio: Folio) -> None:
+        super().__init__("the folio was changed elsewhere")
+        self.folio = folio
+
+
+@dataclass(frozen=True, slots=True)
+class DrawnFile:
+    """A figure as it came out of a run: its drawing and the data it was drawn from, as text."""
+
+    name: str
+    svg: str
+    data: str
+
+
+def local_owner(session: Session) -> Owner:
+    """The one local user, until there are accounts."""
+    owner = session.scalar(select(Owner).where(Owner.name == LOCAL_OWNER))
+    if owner is None:
+        owner = Owner(name=LOCAL_OWNER)
+        session.add(owner)
+        session.flush()
+    return owner
+
+
+def all_folios(session: Session, owner: Owner) -> list[Folio]:
+    """Folios that are not deleted, the last changed first."""
+    query = select(Folio).where(Folio.owner_id == owner.id, Folio.deleted_at.is_(None))
+    return list(session.scalars(query.order_by(Folio.changed_at.desc(), Folio.id.desc())))
+
+
+def folio(session: Session, owner: Owner, folio_id: int, deleted: bool = False) -> Folio:
+    """One folio of an owner; raises NotFound."""
+    found = session.get(Folio, folio_id)
+    if found is None or found.owner_id != owner.id or (found.deleted_at is not None) != deleted:
+        raise NotFound
+    return found
+
+
+def create(session: Session, owner: Owner, title: str, script: str) -> Folio:
+    made = Folio(owner_id=owner.id, title=clean_title(title))
+    session.add(made)
+    session.flush()
+    session.add(Revision(folio_id=made.id, number=1, script=script, script_sha256=fingerprint(script)))
+    session.flush()
+    return made
+
+
+def clean_title(title: str) -> str:
+    """One line without white space at the ends; never empty."""
+    return " ".join(title.split())[:MAX_TITLE] or UNTITLED
+
+
+def latest_revision(session: Session, folio_id: int) -> Revision:
+    query = select(Revision).where(Revision.folio_id == folio_id).order_by(Revision.number.desc()).limit(1)
+    return session.scalars(query).one()
+
+
+def latest_record(session: Session, folio_id: int) -> Record | None:
+    query = select(Record).where(Record.folio_id == folio_id).order_by(Record.number.desc()).limit(1)
+    return session.scalars(query).one_or_none()
+
+
+def check_version(found: Folio, version: int) -> None:
+    if found.version != version:
+        raise Conflict(found)
+
+
+def _touch(session: Session, found: Folio) -> None:
+    """Mark a change; a change by someone else in the same moment ends in Conflict."""
+    found.changed_at = now()
+    # The same second may already stand there: without a changed column no new version would be written.
+    session.execute(select(Folio.id).where(Folio.id == found.id).with_for_update())
+    from sqlalchemy.orm.attributes import flag_modified
+
+    flag_modified(found, "changed_at")
+    try:
+        session.flush()
+    except StaleDataError:
+        raise Conflict(found) from None
+
+
+def rename(session: Session, found: Folio, title: str, version: int) -> None:
+    check_version(found, version)
+    found.title = clean_title(title)
+    _touch(session, found)
+
+
+def save_script(session: Session, found: Folio, script: str, version: int) -> Revision:
+    """Keep a script as a new revision, unless it is the one already kept; raises Conflict."""
+    current = latest_revision(session, found.id)
+    if current.script == script:
+        return current
+    check_version(found, version)
+    _touch(session, found)
+    revision = Revision(folio_id=found.id, number=current.number + 1, script=script, script_sha256=fingerprint(script))
+    session.add(revision)
+    session.flush()
+    return revision
+
+
+def duplicate(session: Session, owner: Owner, found: Folio) -> Folio:
+    """A copy with the script and the latest record, so that it has its picture on the shelf."""
+    copy = create(session, owner, f"{found.title} (copy)"[:MAX_TITLE], latest_revision(session, found.id).script)
+    record = latest_record(session, found.id)
+    if record is not None:
+        figures = [DrawnFile(f.name, f.svg.decode(), zlib.decompress(f.data).decode()) for f in record.figures]
+        keep_record(session, copy.id, latest_revision(session, copy.id).id, json.loads(record.body), figures)
+    return copy
+
+
+def delete(session: Session, found: Folio) -> None:
+    found.deleted_at = now()
+    _touch(session, found)
+
+
+def restore(session: Session, found: Folio) -> None:
+    found.deleted_at = None
+    _touch(session, found)
+
+
+# ---------------------------------------------------------------- records
+
+
+def result_fingerprint(body: dict[str, Any], figures: list[DrawnFile]) -> str:
+    """A fingerprint of what came out, without the time it took."""
+    plain = {k: v for k, v in body.items() if k != "duration_s"}
+    digest = hashlib.sha256(json.dumps(plain, sort_keys=True).encode("utf-8", "surrogatepass"))
+    for figure in figures:
+        digest.update(figure.svg.encode())
+    return digest.hexdigest()
+
+
+def keep_record(session: Session, folio_id: int, revision_id: int, body: dict[str, Any], figures: list[DrawnFile]) -> Record:
+    """Keep a run under the folio's next record number; `same_as` names the first record with the same result."""
+    # The folio's row is held, so that two runs that end together do not take the same number.
+    session.execute(select(Folio.id).where(Folio.id == folio_id).with_for_update())
+    last = session.scalar(select(func.max(Record.number)).where(Record.folio_id == folio_id)) or 0
+    result = result_fingerprint(body, figures)
+    same = session.scalar(select(func.min(Record.number)).where(Record.folio_id == folio_id, Record.result_sha256 == result))
+    record = Record(
+        folio_id=folio_id, revision_id=revision_id, number=last + 1, same_as=same, body=json.dumps(body, ensure_ascii=False),
+        result_sha256=result, duration_s=body["duration_s"],
+    )  # fmt: skip
+    record.figures = [
+        Figure(place=place, name=f.name, svg=f.svg.encode(), data=zlib.compress(f.data.encode()))
+        for place, f in enumerate(figures, 1)
+    ]
+    session.add(record)
+    session.flush()
+    return record
+
+
+def record(session: Session, owner: Owner, record_id: int) -> Record:
+    found = session.get(Record, record_id)
+    if found is None or found.folio.owner_id != owner.id or found.folio.deleted_at is not None:
+        raise NotFound
+    return found
+
+
+def figure(session: Session, owner: Owner, record_id: int, name: str) -> Figure:
+    """A figure of a record by its name; raises NotFound."""
+    for found in record(session, owner, record_id).figures:
+        if found.name == name:
+            return found
+    raise NotFound
+
+
+def figure_data(found: Figure) -> str:
+    return zlib.decompress(found.data).decode()
+
+
+# ---------------------------------------------------------------- marks
+
+
+def is_marked(session: Session, name: str) -> bool:
+    return session.get(Mark, name) is not None
+
+
+def set_mark(session: Session, name: str) -> None:
+    session.add(Mark(name=name))

@@ -1,0 +1,114 @@
+"""What is kept: owners, folios, revisions of their scripts, records of runs with their figures."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+from sqlalchemy import DateTime, Float, ForeignKey, Index, Integer, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT, MEDIUMTEXT
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+LongText = Text().with_variant(LONGTEXT(), "mysql", "mariadb")
+ScriptText = Text().with_variant(MEDIUMTEXT(), "mysql", "mariadb")
+LongBytes = LargeBinary().with_variant(LONGBLOB(), "mysql", "mariadb")
+
+
+def now() -> datetime:
+    """UTC without a zone: MariaDB's DATETIME keeps none."""
+    return datetime.now(UTC).replace(tzinfo=None, microsecond=0)
+
+
+class Base(DeclarativeBase):
+    pass
+
+
+class Owner(Base):
+    __tablename__ = "owner"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(120), unique=True)
+
+
+class Folio(Base):
+    """One piece of work. `version` rises with every change; a change made from an older one is refused."""
+
+    __tablename__ = "folio"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    owner_id: Mapped[int] = mapped_column(ForeignKey("owner.id"))
+    title: Mapped[str] = mapped_column(String(200))
+    version: Mapped[int] = mapped_column(Integer)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    deleted_at: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+
+    revisions: Mapped[list[Revision]] = relationship(back_populates="folio", order_by="Revision.number")
+    records: Mapped[list[Record]] = relationship(back_populates="folio", order_by="Record.number")
+
+    __mapper_args__ = {"version_id_col": version}
+    __table_args__ = (Index("folio_by_owner", "owner_id", "deleted_at"),)
+
+
+class Revision(Base):
+    """A script as it was saved."""
+
+    __tablename__ = "revision"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    folio_id: Mapped[int] = mapped_column(ForeignKey("folio.id"))
+    number: Mapped[int]
+    script: Mapped[str] = mapped_column(ScriptText)
+    script_sha256: Mapped[str] = mapped_column(String(64))
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+    folio: Mapped[Folio] = relationship(back_populates="revisions")
+
+    __table_args__ = (UniqueConstraint("folio_id", "number"),)
+
+
+class Record(Base):
+    """One run, kept. `result_sha256` tells runs apart by what came out, the time taken aside."""
+
+    __tablename__ = "record"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    folio_id: Mapped[int] = mapped_column(ForeignKey("folio.id"))
+    revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
+    number: Mapped[int]
+    same_as: Mapped[int | None]
+    body: Mapped[str] = mapped_column(LongText)
+    result_sha256: Mapped[str] = mapped_column(String(64))
+    duration_s: Mapped[float] = mapped_column(Float)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+    folio: Mapped[Folio] = relationship(back_populates="records")
+    revision: Mapped[Revision] = relationship()
+    figures: Mapped[list[Figure]] = relationship(back_populates="record", order_by="Figure.place", cascade="all, delete-orphan")
+
+    __table_args__ = (UniqueConstraint("folio_id", "number"), Index("record_by_result", "folio_id", "result_sha256"))
+
+
+class Figure(Base):
+    """A figure of a record: the drawing for the screen, and the data (compressed) from which it can be drawn again."""
+
+    __tablename__ = "figure"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    record_id: Mapped[int] = mapped_column(ForeignKey("record.id"))
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(200))
+    svg: Mapped[bytes] = mapped_column(LongBytes)
+    data: Mapped[bytes] = mapped_column(LongBytes)
+
+    record: Mapped[Record] = relationship(back_populates="figures")
+
+    __table_args__ = (UniqueConstraint("record_id", "place"),)
+
+
+class Mark(Base):
+    """Something done once for this store, such as loading the demo."""
+
+    __tablename__ = "mark"
+
+    name: Mapped[str] = mapped_column(String(80), primary_key=True)
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
