@@ -15,6 +15,7 @@ import tempfile
 import threading
 import time
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import Any
 
 from .protocol import Job, Limits, job_line
@@ -60,10 +61,8 @@ class LocalRun:
                 yield place, None
 
     def stop(self) -> None:
-        try:
+        with suppress(OSError):  # it has ended already
             self.connection.sendall(b"stop\n")
-        except OSError:
-            pass  # it has ended already
 
     def follow(self) -> None:
         """Read events until the last one; runs in a thread of its own."""

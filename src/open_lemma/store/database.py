@@ -17,7 +17,9 @@ MIGRATIONS = Path(__file__).with_name("migrations")
 class Database:
     def __init__(self, url: str) -> None:
         self.url = url
-        self.engine: Engine = create_engine(url, pool_pre_ping=True, pool_recycle=1800, pool_size=8, max_overflow=16)
+        self.engine: Engine = create_engine(
+            url, pool_pre_ping=True, pool_recycle=1800, pool_size=8, max_overflow=16, isolation_level="READ COMMITTED"
+        )
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

@@ -9,7 +9,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
+from sqlalchemy.orm.attributes import flag_modified
 from sqlalchemy.orm.exc import StaleDataError
 
 from ..core.run.record import fingerprint
@@ -89,6 +90,29 @@ def latest_record(session: Session, folio_id: int) -> Record | None:
     return session.scalars(query).one_or_none()
 
 
+def latest_records(session: Session, folio_id: int, most: int = 200) -> list[Record]:
+    """The records of a folio, the latest first, without their bodies until these are asked for."""
+    query = select(Record).options(defer(Record.body)).where(Record.folio_id == folio_id).order_by(Record.number.desc()).limit(most)
+    return list(session.scalars(query))
+
+
+def first_figures(session: Session, folio_ids: list[int]) -> dict[int, tuple[int, str]]:
+    """For each folio the id of its latest record with a figure, and the name of that record's first figure."""
+    latest = (
+        select(Record.folio_id, func.max(Record.id).label("record_id"))
+        .join(Figure, Figure.record_id == Record.id)
+        .where(Record.folio_id.in_(folio_ids))
+        .group_by(Record.folio_id)
+        .subquery()
+    )
+    query = (
+        select(latest.c.folio_id, latest.c.record_id, Figure.name)
+        .join(Figure, Figure.record_id == latest.c.record_id)
+        .where(Figure.place == 1)
+    )
+    return {folio_id: (record_id, name) for folio_id, record_id, name in session.execute(query)}
+
+
 def check_version(found: Folio, version: int) -> None:
     if found.version != version:
         raise Conflict(found)
@@ -99,8 +123,6 @@ def _touch(session: Session, found: Folio) -> None:
     found.changed_at = now()
     # The same second may already stand there: without a changed column no new version would be written.
     session.execute(select(Folio.id).where(Folio.id == found.id).with_for_update())
-    from sqlalchemy.orm.attributes import flag_modified
-
     flag_modified(found, "changed_at")
     try:
         session.flush()
@@ -171,8 +193,7 @@ def keep_record(session: Session, folio_id: int, revision_id: int, body: dict[st
         result_sha256=result, duration_s=body["duration_s"],
     )  # fmt: skip
     record.figures = [
-        Figure(place=place, name=f.name, svg=f.svg.encode(), data=zlib.compress(f.data.encode()))
-        for place, f in enumerate(figures, 1)
+        Figure(place=place, name=f.name, svg=f.svg.encode(), data=zlib.compress(f.data.encode())) for place, f in enumerate(figures, 1)
     ]
     session.add(record)
     session.flush()

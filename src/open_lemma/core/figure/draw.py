@@ -65,7 +65,7 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
         for place, series in enumerate(figure.series):
             _draw_series(axes, series, place, grey)
         canvas = FigureCanvasAgg(sheet)
-        renderer = canvas.get_renderer()  # type: ignore[no-untyped-call]
+        renderer = canvas.get_renderer()
         _lay_out(axes, figure, renderer)
         _draw_legend(axes, figure, renderer)
         return Drawing(_written(sheet, figure, fmt, dpi), _bounds_px(axes, figure))
@@ -77,9 +77,7 @@ def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int) -> bytes:
     if fmt == "svg":
         FigureCanvasSVG(sheet).print_svg(out, metadata={"Date": None, "Creator": "Open Lemma", "Title": title})
     elif fmt == "pdf":
-        FigureCanvasPdf(sheet).print_pdf(
-            out, metadata={"CreationDate": None, "Creator": "Open Lemma", "Producer": None, "Title": title}
-        )
+        FigureCanvasPdf(sheet).print_pdf(out, metadata={"CreationDate": None, "Creator": "Open Lemma", "Producer": None, "Title": title})
     else:
         sheet.set_dpi(dpi)
         FigureCanvasAgg(sheet).print_png(out, metadata={"Software": None, "Title": title})

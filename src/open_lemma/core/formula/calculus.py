@@ -5,7 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from . import catalogue as c
-from .nodes import ONE, ZERO, Apply, Formula, Given, Named, Number, Variable, expanded, substitute, variables
+from .nodes import ONE, TWO, ZERO, Apply, Formula, Given, Named, Number, Variable, expanded, substitute, variables
 
 
 class NoDerivative(Exception):
@@ -88,7 +88,7 @@ class _Differentiation:
         if self.variable not in variables(top):
             return self._reciprocal(top, bottom)
         change = c.subtract(c.times(self.of(top), bottom), c.times(top, self.of(bottom)))
-        return c.over(change, c.power(bottom, c.TWO))
+        return c.over(change, c.power(bottom, TWO))
 
     def _reciprocal(self, top: Formula, bottom: Formula) -> Formula:
         """(a/b)' = -a b'/b^2; for b = k u^n in the shape of a student's hand: -n a u'/(k u^(n+1))."""

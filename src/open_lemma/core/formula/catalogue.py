@@ -11,10 +11,11 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from flint import arb
 from scipy import special
 
 from . import ball as b
-from .entry import Category, Entry
+from .entry import Category, Entry, brackets
 from .nodes import ONE, TWO, ZERO, Apply, Formula, Number, number
 
 ENTRIES: dict[str, Entry] = {}
@@ -161,9 +162,9 @@ def _constant(name: str, value: float, ball: Any, exact: Any, tex: str, help: st
                typeset=lambda: tex, derivative=(), **more))  # fmt: skip
 
 
-_constant("pi", np.pi, lambda: b.arb.pi(), lambda s: s.pi, r"\pi", "the ratio of a circle's circumference to its diameter")
-_constant("e", np.e, lambda: b.arb.const_e(), lambda s: s.E, r"\mathrm{e}", "the base of natural logarithms")
-_constant("deg", np.pi / 180, lambda: b.arb.pi() / 180, lambda s: s.pi / 180, r"^{\circ}", "one degree in radians: 30deg")
+_constant("pi", np.pi, lambda: arb.pi(), lambda s: s.pi, r"\pi", "the ratio of a circle's circumference to its diameter")
+_constant("e", np.e, lambda: arb.const_e(), lambda s: s.E, r"\mathrm{e}", "the base of natural logarithms")
+_constant("deg", np.pi / 180, lambda: arb.pi() / 180, lambda s: s.pi / 180, r"^{\circ}", "one degree in radians: 30deg")
 _constant("infinity", np.inf, None, lambda s: s.oo, r"\infty", "an end of a span that never ends")
 
 
@@ -178,11 +179,18 @@ def _function(
                (slope,) if slope else None, words=words))  # fmt: skip
 
 
+def _operand(tex: str) -> str:
+    return tex if tex.isalnum() else brackets(tex)
+
+
 def _upright(name: str) -> Callable[[str], str]:
-    return lambda x: rf"\{name}\left({x}\right)"
+    return lambda x: rf"\{name}{brackets(x)}"
 
 
-_sq = lambda x: power(x, TWO)  # noqa: E731
+def _sq(x: Formula) -> Formula:
+    return power(x, TWO)
+
+
 _function("sin", np.sin, lambda x: x.sin(), lambda s, x: s.sin(x), lambda x: call("cos", x), "sine of an angle in radians", "show sin(30deg)", typeset=_upright("sin"))
 _function("cos", np.cos, lambda x: x.cos(), lambda s, x: s.cos(x), lambda x: minus(call("sin", x)), "cosine of an angle in radians", "show cos(pi/3)", typeset=_upright("cos"))
 _function("tan", np.tan, b.tangent, lambda s, x: s.tan(x), lambda x: add(ONE, _sq(call("tan", x))), "tangent of an angle in radians", "show tan(pi/4)", "all but odd multiples of pi/2", _upright("tan"))
@@ -194,22 +202,22 @@ _function("cosh", np.cosh, lambda x: x.cosh(), lambda s, x: s.cosh(x), lambda x:
 _function("tanh", np.tanh, lambda x: x.tanh(), lambda s, x: s.tanh(x), lambda x: subtract(ONE, _sq(call("tanh", x))), "hyperbolic tangent", "show tanh(1)", typeset=_upright("tanh"))
 _function("exp", np.exp, lambda x: x.exp(), lambda s, x: s.exp(x), lambda x: call("exp", x), "e to a power", "show exp(1)", typeset=_upright("exp"))
 _function("ln", np.log, b.logarithm, lambda s, x: s.log(x), lambda x: over(ONE, x), "natural logarithm", "show ln(2)", "x > 0", _upright("ln"), words="log to the base e")
-_function("log10", np.log10, lambda x: b.logarithm(x) / b.arb(10).log(), lambda s, x: s.log(x, 10), lambda x: over(ONE, times(x, call("ln", number(10)))), "logarithm to the base 10", "show log10(1000)", "x > 0", lambda x: rf"\log_{{10}}\left({x}\right)")
-_function("log2", np.log2, lambda x: b.logarithm(x) / b.arb(2).log(), lambda s, x: s.log(x, 2), lambda x: over(ONE, times(x, call("ln", TWO))), "logarithm to the base 2", "show log2(8)", "x > 0", lambda x: rf"\log_{{2}}\left({x}\right)")
+_function("log10", np.log10, lambda x: b.logarithm(x) / arb(10).log(), lambda s, x: s.log(x, 10), lambda x: over(ONE, times(x, call("ln", number(10)))), "logarithm to the base 10", "show log10(1000)", "x > 0", lambda x: rf"\log_{{10}}{brackets(x)}")
+_function("log2", np.log2, lambda x: b.logarithm(x) / arb(2).log(), lambda s, x: s.log(x, 2), lambda x: over(ONE, times(x, call("ln", TWO))), "logarithm to the base 2", "show log2(8)", "x > 0", lambda x: rf"\log_{{2}}{brackets(x)}")
 _function("sqrt", np.sqrt, b.square_root, lambda s, x: s.sqrt(x), lambda x: over(ONE, times(TWO, call("sqrt", x))), "square root", "show sqrt(2)", "x >= 0", lambda x: rf"\sqrt{{{x}}}")
 _function("cbrt", np.cbrt, b.cube_root, lambda s, x: s.real_root(x, 3), lambda x: over(ONE, times(number(3), _sq(call("cbrt", x)))), "cube root, of negative numbers too", "show cbrt(-8)", typeset=lambda x: rf"\sqrt[3]{{{x}}}")
 _function("abs", np.abs, b.magnitude, lambda s, x: s.Abs(x), lambda x: call("sign", x), "magnitude", "show abs(-3)", typeset=lambda x: rf"\left|{x}\right|")
-_function("sign", np.sign, b.sign, lambda s, x: s.sign(x), lambda x: ZERO, "-1, 0 or 1", "show sign(-3)", category="rounding", typeset=lambda x: rf"\operatorname{{sign}}\left({x}\right)")
+_function("sign", np.sign, b.sign, lambda s, x: s.sign(x), lambda x: ZERO, "-1, 0 or 1", "show sign(-3)", category="rounding", typeset=lambda x: rf"\operatorname{{sign}}{brackets(x)}")
 _function("floor", np.floor, b.step_down, lambda s, x: s.floor(x), lambda x: ZERO, "the greatest whole number that is not above", "show floor(2.7)", category="rounding", typeset=lambda x: rf"\left\lfloor {x}\right\rfloor")
 _function("ceil", np.ceil, lambda x: -b.step_down(-x), lambda s, x: s.ceiling(x), lambda x: ZERO, "the least whole number that is not below", "show ceil(2.1)", category="rounding", typeset=lambda x: rf"\left\lceil {x}\right\rceil")
 _function("erf", special.erf, lambda x: x.erf(), lambda s, x: s.erf(x), lambda x: over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi"))), "error function", "show erf(1)", category="special")
 _function("erfc", special.erfc, lambda x: x.erfc(), lambda s, x: s.erfc(x), lambda x: minus(over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi")))), "1 - erf(x), exact in the tail", "show erfc(3)", category="special")
-_function("digamma", special.digamma, b.digamma, lambda s, x: s.digamma(x), None, "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi\left({x}\right)", "special")
-_function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma\left({x}\right)", "special", "factorial")
+_function("digamma", special.digamma, b.digamma, lambda s, x: s.digamma(x), None, "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
+_function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
 
 
 # 1/Gamma has no poles: it stands in for Gamma where zeros of a formula are sought. It is no word of the language.
-RECIPROCAL_GAMMA = Entry(
+RECIPROCAL_GAMMA: Entry = Entry(
     "1/Gamma", "operator", (1, 1), "", "", numeric=special.rgamma, ball=lambda x: x.rgamma(), exact=lambda s, x: 1 / s.gamma(x),
     derivative=(lambda x: minus(times(call("digamma", x), Apply(RECIPROCAL_GAMMA, (x,)))),),
 )  # fmt: skip
@@ -267,21 +275,21 @@ _add(Entry("min", "elementary", (1, 99), "the least of numbers, or of a list", "
            numeric=np.minimum, ball=lambda x, y: x.min(y), exact=lambda s, *x: s.Min(*x), values=np.min,
            derivative=(lambda x, y: over(subtract(ONE, call("sign", subtract(x, y))), TWO),
                        lambda x, y: over(add(ONE, call("sign", subtract(x, y))), TWO)),
-           typeset=lambda *x: rf"\min\left({', '.join(x)}\right)"))  # fmt: skip
+           typeset=lambda *x: rf"\min{brackets(', '.join(x))}"))  # fmt: skip
 _add(Entry("max", "elementary", (1, 99), "the greatest of numbers, or of a list", "show max(3, 1, 2)",
            numeric=np.maximum, ball=lambda x, y: x.max(y), exact=lambda s, *x: s.Max(*x), values=np.max,
            derivative=(lambda x, y: over(add(ONE, call("sign", subtract(x, y))), TWO),
                        lambda x, y: over(subtract(ONE, call("sign", subtract(x, y))), TWO)),
-           typeset=lambda *x: rf"\max\left({', '.join(x)}\right)"))  # fmt: skip
+           typeset=lambda *x: rf"\max{brackets(', '.join(x))}"))  # fmt: skip
 _add(Entry("mod", "rounding", (2, 2), "remainder with the sign of the divisor", "show mod(-1, 3)",
            "a divisor that is not 0", numeric=lambda x, y: np.subtract(x, np.multiply(y, np.floor(np.divide(x, y)))),
-           expansion=_remainder, typeset=lambda x, y: rf"\left({x}\right)\bmod\left({y}\right)"))  # fmt: skip
+           expansion=_remainder, typeset=lambda x, y: rf"{_operand(x)} \bmod {_operand(y)}"))  # fmt: skip
 _add(Entry("besselj", "special", (2, 2), "Bessel function of the first kind: besselj(order, x)", "show besselj(0, 2.4)",
            "x >= 0, or any x for a whole order", special.jv, b.bessel_j, lambda s, n, x: s.besselj(n, x),
-           lambda n, x: rf"J_{{{n}}}\left({x}\right)", (_no_slope, _bessel_slope("besselj"))))  # fmt: skip
+           lambda n, x: rf"J_{{{n}}}{brackets(x)}", (_no_slope, _bessel_slope("besselj"))))  # fmt: skip
 _add(Entry("bessely", "special", (2, 2), "Bessel function of the second kind: bessely(order, x)", "show bessely(0, 1)",
            "x > 0", special.yv, b.bessel_y, lambda s, n, x: s.bessely(n, x),
-           lambda n, x: rf"Y_{{{n}}}\left({x}\right)", (_no_slope, _bessel_slope("bessely"))))  # fmt: skip
+           lambda n, x: rf"Y_{{{n}}}{brackets(x)}", (_no_slope, _bessel_slope("bessely"))))  # fmt: skip
 
 
 # ---------------------------------------------------------------- waveforms of period 1, in phase with sin(2 pi t)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal
@@ -39,3 +40,8 @@ class Entry:
     protected: bool = True
     available: bool = True
     words: str = ""  # the idea in common words, for the handbook's search
+
+
+def brackets(inner: str) -> str:
+    """Round brackets, grown only around what is taller than a line; grown ones would stand off from the name before them."""
+    return rf"\mathopen{{}}\left({inner}\right)" if re.search(r"\\frac|\\sqrt|\\left|\\begin", inner) else f"({inner})"

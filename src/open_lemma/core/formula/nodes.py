@@ -125,6 +125,6 @@ def _substituted(node: Formula, values: Mapping[str, Formula], visit: Any) -> Fo
         body = visit(node.body)
         if body is node.body:
             return node
-        arguments = None if node.arguments is None else tuple(visit(a) for a in node.arguments)
-        return Named(node.name, body, arguments, node.primes)
+        called_with = None if node.arguments is None else tuple(visit(a) for a in node.arguments)
+        return Named(node.name, body, called_with, node.primes)
     return node

@@ -7,6 +7,7 @@ from fractions import Fraction
 
 from ..language.words import GREEK
 from . import catalogue as c
+from .entry import brackets
 from .nodes import Apply, Formula, Given, Named, Number, Variable
 
 _SUM, _PRODUCT, _SIGN, _POWER, _ATOM = 1, 2, 3, 4, 5
@@ -67,7 +68,7 @@ def _tex(formula: Formula) -> tuple[str, int]:
         name = name_tex(formula.name) + "'" * formula.primes
         if formula.arguments is None:
             return name, _ATOM
-        return rf"{name}\left({', '.join(tex(a) for a in formula.arguments)}\right)", _ATOM
+        return name + brackets(", ".join(tex(a) for a in formula.arguments)), _ATOM
     if isinstance(formula, Given):
         return (name_tex(formula.name) if formula.name else plain_number(Fraction(float(formula.data)))), _ATOM
     assert isinstance(formula, Apply)
@@ -90,20 +91,20 @@ def _apply(formula: Apply) -> tuple[str, int]:
     inner = [tex(a) for a in args]
     if entry.typeset is not None:
         return entry.typeset(*inner), _ATOM
-    return rf"\operatorname{{{entry.name}}}\left({', '.join(inner)}\right)", _ATOM
+    return rf"\operatorname{{{entry.name}}}" + brackets(", ".join(inner)), _ATOM
 
 
 def _at(formula: Formula, level: int) -> str:
     text, binding = _tex(formula)
     # A sign stands freely only at the front of a sum.
     if binding < level or (binding == _SIGN and level > _SUM):
-        return rf"\left({text}\right)"
+        return brackets(text)
     return text
 
 
 def _base(formula: Formula) -> str:
     text, binding = _tex(formula)
-    return text if binding == _ATOM else rf"\left({text}\right)"
+    return text if binding == _ATOM else brackets(text)
 
 
 def _product(left: Formula, right: Formula) -> str:

@@ -106,7 +106,9 @@ class Checker:
         return sum(m.severity == "error" for m in self.messages.items)
 
     def _has_error_inside(self, statement: tree.Statement) -> bool:
-        return any(m.severity == "error" and statement.start <= m.start < max(statement.end, statement.start + 1) for m in self.messages.items)
+        return any(
+            m.severity == "error" and statement.start <= m.start < max(statement.end, statement.start + 1) for m in self.messages.items
+        )
 
     def _mark_broken(self, statement: tree.Statement, scope: Scope) -> None:
         if isinstance(statement, tree.Definition):
@@ -129,15 +131,17 @@ class Checker:
         elif isinstance(statement, tree.Figure):
             self._figure(statement, scope)
         elif isinstance(statement, tree.Later):
-            self._later(statement, scope)
+            self._later(statement)
         elif isinstance(statement, _FIGURE_ONLY):
             self._figure_word(statement, scope, in_figure)
 
     def _definition(self, d: tree.Definition, scope: Scope) -> None:
-        local = Scope({p: _NUMBER for p in d.parameters or ()}, scope)
+        local = Scope(dict.fromkeys(d.parameters or (), _NUMBER), scope)
         for window in d.domain:
             if d.parameters is None or window.name not in d.parameters:
-                self.error("domain", f"the domain is given for '{window.name}', which is no variable of '{d.name}'", window.start, window.name_end)
+                self.error(
+                    "domain", f"the domain is given for '{window.name}', which is no variable of '{d.name}'", window.start, window.name_end
+                )
             self._window_ends(window, scope)
             if window.low is None:
                 self.error("domain", "a domain has both ends", window.start, window.end, advise(f"for {window.name} from LOW to HIGH"))
@@ -163,7 +167,9 @@ class Checker:
     def _flag_redefinition(self, d: tree.Definition, scope: Scope) -> None:
         before = scope.names.get(d.name)
         if before is not None and before.kind != "broken":
-            self.warn("redefined", f"'{d.name}' already has a value from line {before.line}; from here on it has this one", d.start, d.name_end)
+            self.warn(
+                "redefined", f"'{d.name}' already has a value from line {before.line}; from here on it has this one", d.start, d.name_end
+            )
         elif before is None and self.builtins.is_function(d.name):
             self.warn("built-in-redefined", f"'{d.name}' is built in; from here on it means this", d.start, d.name_end)
 
@@ -181,7 +187,13 @@ class Checker:
         if isinstance(expression, tree.Request):
             self._request(expression, scope)
         elif in_figure:
-            self.error("value-in-figure", "a value says nothing inside a figure", expression.start, expression.end, advise("move it out of the figure block"))
+            self.error(
+                "value-in-figure",
+                "a value says nothing inside a figure",
+                expression.start,
+                expression.end,
+                advise("move it out of the figure block"),
+            )
         else:
             self._shown(expression, scope)
 
@@ -190,14 +202,22 @@ class Checker:
             self._not_yet("a figure with panels", figure.start, figure.head_end)
         if figure.name is not None:
             if figure.name in self.figures:
-                self.error("figure-name", f"there is already a figure '{figure.name}'", figure.start, figure.head_end, advise("give it another name"))
+                self.error(
+                    "figure-name",
+                    f"there is already a figure '{figure.name}'",
+                    figure.start,
+                    figure.head_end,
+                    advise("give it another name"),
+                )
             self.figures.add(figure.name)
         local = Scope({}, scope)
         seen: dict[str, int] = {}
         for inner in figure.body:
             word = _setting(inner)
             if word is not None and word in seen:
-                self.error("said-twice", f"'{word}' is said twice in this figure; it stands in line {seen[word]} too", inner.start, inner.end)
+                self.error(
+                    "said-twice", f"'{word}' is said twice in this figure; it stands in line {seen[word]} too", inner.start, inner.end
+                )
             if word is not None:
                 seen.setdefault(word, self.source.line_of(inner.start))
             if isinstance(inner, tree.Figure):
@@ -206,12 +226,22 @@ class Checker:
                 self.error("part-in-figure", "a part begins outside of figures", inner.start, inner.end)
             else:
                 self.statement(inner, local, in_figure=True)
-        if not any(isinstance(s, tree.Bare) and isinstance(s.expression, tree.Request) for s in figure.body) and not self._has_error_inside(figure):
-            self.error("empty-figure", "nothing is drawn in this figure", figure.start, figure.head_end, advise("curve of f(x) for x from LOW to HIGH"))
+        if not any(isinstance(s, tree.Bare) and isinstance(s.expression, tree.Request) for s in figure.body) and not self._has_error_inside(
+            figure
+        ):
+            self.error(
+                "empty-figure",
+                "nothing is drawn in this figure",
+                figure.start,
+                figure.head_end,
+                advise("curve of f(x) for x from LOW to HIGH"),
+            )
 
     def _figure_word(self, statement: tree.Statement, scope: Scope, in_figure: bool) -> None:
         if not in_figure:
-            self.error("outside-figure", "this belongs inside a figure block", statement.start, statement.end, advise('figure name "title":'))
+            self.error(
+                "outside-figure", "this belongs inside a figure block", statement.start, statement.end, advise('figure name "title":')
+            )
             return
         if isinstance(statement, tree.Axis):
             self._axis(statement, scope)
@@ -221,15 +251,39 @@ class Checker:
                     meant = nearest(word, CORNERS)
                     at = self.source.text.find(word, statement.start, statement.end)
                     fixes = [replace(at, at + len(word), meant)] if meant else []
-                    self.error("legend-place", f"'{word}' is no place for a legend", at, at + len(word), *fixes, advice="" if fixes else ", ".join(CORNERS))
+                    self.error(
+                        "legend-place",
+                        f"'{word}' is no place for a legend",
+                        at,
+                        at + len(word),
+                        *fixes,
+                        advice="" if fixes else ", ".join(CORNERS),
+                    )
                 elif word in ("outside", "centre"):
                     self._not_yet(f"legend {word}", statement.start, statement.end)
         elif isinstance(statement, tree.Gridlines) and statement.which not in ("major", "minor"):
-            self.error("gridlines", f"gridlines are major or minor, not '{statement.which}'", statement.start, statement.end, advise("gridlines major"))
+            self.error(
+                "gridlines",
+                f"gridlines are major or minor, not '{statement.which}'",
+                statement.start,
+                statement.end,
+                advise("gridlines major"),
+            )
         elif isinstance(statement, tree.Without) and statement.what not in ("legend", "gridlines", "frame"):
-            self.error("without", f"a figure has no '{statement.what}' to leave out", statement.start, statement.end, advise("no legend, no gridlines, no frame"))
+            self.error(
+                "without",
+                f"a figure has no '{statement.what}' to leave out",
+                statement.start,
+                statement.end,
+                advise("no legend, no gridlines, no frame"),
+            )
         elif isinstance(statement, tree.Size) and not (20 <= statement.width <= 1000 and 20 <= statement.height <= 1000):
-            self.error("size", f"a figure is 20 to 1000 mm wide and high, not {statement.width:g} by {statement.height:g}", statement.start, statement.end)
+            self.error(
+                "size",
+                f"a figure is 20 to 1000 mm wide and high, not {statement.width:g} by {statement.height:g}",
+                statement.start,
+                statement.end,
+            )
 
     def _axis(self, axis: tree.Axis, scope: Scope) -> None:
         if axis.which in ("right", "z"):
@@ -239,11 +293,13 @@ class Checker:
                 self._number(end, scope)
         for option in axis.options:
             if option.name != "scale":
-                self.error("unknown-option", f"'{option.name}' is not an option of an axis", option.start, option.end, advise("scale logarithmic"))
+                self.error(
+                    "unknown-option", f"'{option.name}' is not an option of an axis", option.start, option.end, advise("scale logarithmic")
+                )
             elif option.value == "signed-logarithmic":
                 self._not_yet("scale signed-logarithmic", option.start, option.end)
 
-    def _later(self, statement: tree.Later, scope: Scope) -> None:
+    def _later(self, statement: tree.Later) -> None:
         words = {"define": "define blocks", "if": "if blocks", "for": "loops", "while": "loops"}
         self._not_yet(words.get(statement.word, f"'{statement.word}'"), statement.start, statement.head_end)
 
@@ -282,7 +338,7 @@ class Checker:
         if isinstance(item, tree.Comparison):
             self._not_yet("a curve given by an equation" if request.noun == "curve" else "an equation as a subject", item.start, item.end)
             return
-        if isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, request, scope):
+        if isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope):
             return
         if request.windows:
             window = request.windows[0]
@@ -297,11 +353,11 @@ class Checker:
             if request.noun == "roots" and not self._domain_of(item, free[0], scope):
                 self._window_needed(request, free[0])
         elif not free:
-            self._variable_has_value(request, item, scope)
+            self._variable_has_value(item, scope)
         else:
             self.kind_of(item, scope)
 
-    def _bare_function(self, item: tree.Name | tree.Prime, request: tree.Request, scope: Scope) -> bool:
+    def _bare_function(self, item: tree.Name | tree.Prime, scope: Scope) -> bool:
         """`curve of f`: the variable is missing."""
         function = item.function if isinstance(item, tree.Prime) else item
         if not isinstance(function, tree.Name):
@@ -311,7 +367,13 @@ class Checker:
             return False
         variables = ", ".join(known.parameters)
         written = self.source.text[item.start : item.end]
-        self.error("function-without-variable", f"'{written}' is a function; say of what", item.start, item.end, replace(item.end, item.end, f"({variables})", f"{written}({variables})"))
+        self.error(
+            "function-without-variable",
+            f"'{written}' is a function; say of what",
+            item.start,
+            item.end,
+            replace(item.end, item.end, f"({variables})", f"{written}({variables})"),
+        )
         return True
 
     def _window_needed(self, request: tree.Request, name: str) -> None:
@@ -319,17 +381,26 @@ class Checker:
         has_for = bool(request.windows)
         start = request.windows[0].end if has_for else at
         text = " from -10 to 10" if has_for else f" for {name} from -10 to 10"
-        self.error("window-needed", f"say where the {request.noun} are sought", request.start, request.end, replace(start, start, text, text.strip()))
+        self.error(
+            "window-needed",
+            f"say where the {request.noun} are sought",
+            request.start,
+            request.end,
+            replace(start, start, text, text.strip()),
+        )
 
-    def _variable_has_value(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
-        names = [n.name for n in tree.walk(item) if isinstance(n, tree.Name) and (k := scope.find(n.name)) is not None and k.kind == "number"]
+    def _variable_has_value(self, item: tree.Expression, scope: Scope) -> None:
+        names = [
+            n.name for n in tree.walk(item) if isinstance(n, tree.Name) and (k := scope.find(n.name)) is not None and k.kind == "number"
+        ]
         if not names:
             if self._number(item, scope) != "broken":
                 self.error("no-variable", "this has no variable", item.start, item.end, advise("for x from LOW to HIGH"))
             return
         name = names[-1]
-        self.error("variable-has-value", f"'{name}' has a value, so it is not taken for the variable; write for {name}", item.start, item.end,
-                   replace(item.end, item.end, f" for {name} from -10 to 10", f"for {name} from -10 to 10"))  # fmt: skip
+        window = f"for {name} from -10 to 10"
+        text = f"'{name}' has a value, so it is not taken for the variable; write for {name}"
+        self.error("variable-has-value", text, item.start, item.end, replace(item.end, item.end, f" {window}", window))
 
     def _domain_of(self, item: tree.Expression, variable: str, scope: Scope) -> bool:
         """Whether the subject is a function called with plain names whose definition says a domain."""
@@ -380,9 +451,10 @@ class Checker:
         noun = NOUNS[request.noun]
         if option.name not in noun.options:
             meant = nearest(option.name, noun.options)
-            fixes = [replace(option.start, option.start + len(option.name), meant)] if meant else []
-            self.error("option-not-here", f"'{noun.name} of' has no option '{option.name}'", option.start, option.start + len(option.name), *fixes,
-                       advice="" if meant else ", ".join(sorted(noun.options)))  # fmt: skip
+            word_end = option.start + len(option.name)
+            fixes = [replace(option.start, word_end, meant)] if meant else []
+            text = f"'{noun.name} of' has no option '{option.name}'"
+            self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
         elif option.name not in _READY_OPTIONS.get(noun.name, set()) or option.by:
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif isinstance(option.value, tree.Expression):
@@ -397,13 +469,21 @@ class Checker:
         items = value.items if isinstance(value, tree.ListOf) else (value,)
         for item in items:
             if not isinstance(item, tree.Text):
-                self.error("text-needed", "a text in quotes is needed here", item.start, item.end, replace(item.start, item.end, f'"{self.source.text[item.start : item.end]}"'))
+                self.error(
+                    "text-needed",
+                    "a text in quotes is needed here",
+                    item.start,
+                    item.end,
+                    replace(item.start, item.end, f'"{self.source.text[item.start : item.end]}"'),
+                )
 
     def _window_ends(self, window: tree.Window, scope: Scope) -> None:
         for end in (window.low, window.high, window.step, window.count):
             if end is None:
                 continue
-            if isinstance(end, tree.Name) and end.name == "infinity" or isinstance(end, tree.Negative) and isinstance(end.operand, tree.Name) and end.operand.name == "infinity":
+            if (isinstance(end, tree.Name) and end.name == "infinity") or (
+                isinstance(end, tree.Negative) and isinstance(end.operand, tree.Name) and end.operand.name == "infinity"
+            ):
                 self._not_yet("a window without an end", end.start, end.end)
             else:
                 self._number(end, scope)
@@ -439,7 +519,9 @@ class Checker:
         if isinstance(e, tree.Index):
             return self._index(e, scope)
         if isinstance(e, tree.Prime):
-            self.error("prime-alone", "a derivative is a function; say where", e.start, e.end, advise(f"{self.source.text[e.start : e.end]}(x)"))
+            self.error(
+                "prime-alone", "a derivative is a function; say where", e.start, e.end, advise(f"{self.source.text[e.start : e.end]}(x)")
+            )
             return "broken"
         if isinstance(e, tree.PointOf):
             self._not_yet("a point as a value", e.start, e.end)
@@ -483,7 +565,13 @@ class Checker:
         if known is not None:
             if known.kind == "function":
                 variables = ", ".join(known.parameters)
-                self.error("function-as-value", f"'{e.spelling}' is a function; here a value is needed", e.start, e.end, replace(e.end, e.end, f"({variables})", f"{e.spelling}({variables})"))
+                self.error(
+                    "function-as-value",
+                    f"'{e.spelling}' is a function; here a value is needed",
+                    e.start,
+                    e.end,
+                    replace(e.end, e.end, f"({variables})", f"{e.spelling}({variables})"),
+                )
                 return "broken"
             return known.kind
         if e.name == "gap":
@@ -495,18 +583,32 @@ class Checker:
                 return "broken"
             return "number"
         if self.builtins.is_function(e.name):
-            self.error("function-as-value", f"'{e.spelling}' is a function; here a value is needed", e.start, e.end, advise(f"{e.spelling}(x)"))
+            self.error(
+                "function-as-value", f"'{e.spelling}' is a function; here a value is needed", e.start, e.end, advise(f"{e.spelling}(x)")
+            )
             return "broken"
         self._unknown(e.name, e.spelling, e.start, e.end, scope)
         return "broken"
 
     def _unknown(self, name: str, spelling: str, start: int, end: int, scope: Scope, called: bool = False) -> None:
         if name in self.later and self.later[name] > self.line:
-            self.error("name-later", f"'{spelling}' gets its value only in line {self.later[name]}", start, end, advise(f"move line {self.later[name]} up"))
+            self.error(
+                "name-later",
+                f"'{spelling}' gets its value only in line {self.later[name]}",
+                start,
+                end,
+                advise(f"move line {self.later[name]} up"),
+            )
             return
         split = _product_of_known(name, scope, self.builtins)
         if split:
-            self.error("unknown-name", f"'{spelling}' has no value; letters side by side are one name", start, end, replace(start, end, "*".join(split)))
+            self.error(
+                "unknown-name",
+                f"'{spelling}' has no value; letters side by side are one name",
+                start,
+                end,
+                replace(start, end, "*".join(split)),
+            )
             return
         pool = scope.all_names() | set(self.builtins.names())
         meant = nearest(name, pool)
@@ -524,7 +626,7 @@ class Checker:
             return "broken"
         known = scope.find(function.name)
         if known is not None and known.kind == "function":
-            self._count(e, known.parameters and (len(known.parameters), len(known.parameters)) or (0, 0), ", ".join(known.parameters))
+            self._count(e, (known.parameters and (len(known.parameters), len(known.parameters))) or (0, 0), ", ".join(known.parameters))
         elif known is not None:
             if known.kind != "broken":
                 self._number_called(e, function)
@@ -583,23 +685,37 @@ class Checker:
         argument = e.arguments[0] if len(e.arguments) == 1 else None
         plain = isinstance(argument, tree.Number | tree.Name)
         product = f"{function.spelling}*{inside[1:-1].strip() if plain else inside}"
-        self.error("number-called", f"'{function.spelling}' is a number and takes no argument", e.start, e.end, replace(e.start, e.end, product))
+        self.error(
+            "number-called", f"'{function.spelling}' is a number and takes no argument", e.start, e.end, replace(e.start, e.end, product)
+        )
 
     def _log(self, function: tree.Name) -> None:
         fixes = [replace(function.start, function.end, name) for name in ("ln", "log10", "log2")]
-        self.error("which-log", "log means different things to different people", function.start, function.end, *fixes, advice="ln, log10 or log2")
+        self.error(
+            "which-log", "log means different things to different people", function.start, function.end, *fixes, advice="ln, log10 or log2"
+        )
 
     def _prime_target(self, e: tree.Prime, scope: Scope) -> Known | None:
         assert isinstance(e.function, tree.Name)
         known = scope.find(e.function.name)
         if known is None and self.builtins.is_function(e.function.name):
-            self.error("prime-of-built-in", f"primes follow functions of your own; define one first: f(x) = {e.function.spelling}(x)", e.start, e.end)
+            self.error(
+                "prime-of-built-in",
+                f"primes follow functions of your own; define one first: f(x) = {e.function.spelling}(x)",
+                e.start,
+                e.end,
+            )
         elif known is None:
             self._unknown(e.function.name, e.function.spelling, e.function.start, e.function.end, scope, called=True)
         elif known.kind not in ("function", "broken"):
             self.error("prime-of-number", f"'{e.function.spelling}' is no function, so it has no derivative", e.start, e.end)
         elif known.kind == "function" and len(known.parameters) != 1:
-            self.error("prime-of-several", f"'{e.function.spelling}' has {len(known.parameters)} variables; a prime cannot say which", e.start, e.end)
+            self.error(
+                "prime-of-several",
+                f"'{e.function.spelling}' has {len(known.parameters)} variables; a prime cannot say which",
+                e.start,
+                e.end,
+            )
         else:
             return known
         return None
@@ -662,7 +778,7 @@ class Checker:
         self.error("not-available-yet", f"{what}: not available yet", start, end)
 
 
-_OF_LISTS = frozenset("sum product mean median sd variance length first last".split())
+_OF_LISTS = frozenset(["sum", "product", "mean", "median", "sd", "variance", "length", "first", "last"])
 
 
 def step_message(low: Fraction, high: Fraction, step: Fraction, e: tree.Range) -> Message | None:
@@ -672,14 +788,15 @@ def step_message(low: Fraction, high: Fraction, step: Fraction, e: tree.Range) -
         return Message("error", "step", e.step.start, e.step.end, "a step of 0 leads nowhere")
     count = (high - low) / step
     if count < 0:
-        return Message("error", "step", e.step.start, e.step.end, f"from {_short(low)} to {_short(high)} the step must be {'negative' if high < low else 'positive'}",
-                       (replace(e.step.start, e.step.end, _short(-step)),))  # fmt: skip
+        text = f"from {_short(low)} to {_short(high)} the step must be {'negative' if high < low else 'positive'}"
+        return Message("error", "step", e.step.start, e.step.end, text, (replace(e.step.start, e.step.end, _short(-step)),))
     if count.denominator == 1:
         return None
     last = low + step * int(count)
     steps = round(count)
+    text = f"steps of {_short(step)} from {_short(low)} do not end at {_short(high)}; both ends belong to the list"
     finer = Message(
-        "error", "step", e.start, e.end, f"steps of {_short(step)} from {_short(low)} do not end at {_short(high)}; both ends belong to the list",
+        "error", "step", e.start, e.end, text,
         (
             replace(e.high.start, e.high.end, _short(last), f"to {_short(last)}"),
             replace(e.high.end, e.end, f" count {max(steps, 1) + 1}", f"count {max(steps, 1) + 1}"),

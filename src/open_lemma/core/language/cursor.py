@@ -55,6 +55,10 @@ class Cursor:
     def token(self) -> Token:
         return self.tokens[self.at]
 
+    def stands(self, *kinds: Kind) -> bool:
+        """Whether the token here is of one of these kinds."""
+        return self.token.kind in kinds
+
     @property
     def before(self) -> Token:
         return self.tokens[max(self.at - 1, 0)]

@@ -152,7 +152,9 @@ class ExpressionReader(Cursor):
             operand = self._signed()
             return tree.Negative(sign.start, operand.end, operand)
         if self.token.is_sign("+"):
-            self.refuse("plus-sign", "a plus sign in front of a value says nothing", replace(self.token.start, self.token.end, "", "remove +"))
+            self.refuse(
+                "plus-sign", "a plus sign in front of a value says nothing", replace(self.token.start, self.token.end, "", "remove +")
+            )
         first = self._power()
         factors = [first]
         while self._multiplies(factors):
@@ -224,12 +226,12 @@ class ExpressionReader(Cursor):
             return tree.Binary(base.start, exponent.end, "^", base, exponent)
         if token.kind is Kind.SUPERSCRIPT:
             self.take()
-            self._power_of_function(base, token.text, token)
+            self._power_of_function(base, token.text)
             exponent = tree.Number(token.start, token.end, token.text.translate(_SUPERSCRIPT_DIGITS))
             return tree.Binary(base.start, token.end, "^", base, exponent)
         return base
 
-    def _power_of_function(self, base: tree.Expression, power: str, sign: Token) -> None:
+    def _power_of_function(self, base: tree.Expression, power: str) -> None:
         """`sin^2(x)`: some read the square of the sine, some the sine of the sine."""
         if isinstance(base, tree.Name) and self.builtins.is_function(base.name) and self.token.is_sign("("):
             closing = self._matching(self.at)
@@ -281,9 +283,7 @@ class ExpressionReader(Cursor):
             return tree.Truth(token.start, token.end, token.text == "true")
         if token.kind is Kind.NAME and token.text not in RESERVED:
             if self.at_request():
-                self.refuse(
-                    "request-in-formula", "a request inside a formula stands in brackets of its own", Fix(f"({token.text} of ...)")
-                )
+                self.refuse("request-in-formula", "a request inside a formula stands in brackets of its own", Fix(f"({token.text} of ...)"))
             self.take()
             return self._postfix(tree.Name(token.start, token.end, self.name_of(token), token.text))
         if token.is_sign("("):
@@ -408,7 +408,9 @@ class ExpressionReader(Cursor):
             # An inner bracket is named by the lexer; the statement is lost either way.
             if self.messages.has_errors():
                 raise Stop
-            self.refuse("bracket-not-closed", "this bracket is not closed", replace(token.start, token.start, wanted, f"add {wanted}"), token=opened)
+            self.refuse(
+                "bracket-not-closed", "this bracket is not closed", replace(token.start, token.start, wanted, f"add {wanted}"), token=opened
+            )
         if token.text in (")", "]"):
             line, column = self.source.place(opened.start)
             self.refuse(
@@ -431,7 +433,7 @@ class ExpressionReader(Cursor):
     def _operand_missing(self) -> NoReturn:
         token, before = self.token, self.before
         if self.at_line_end():
-            self._line_ended(token, before)
+            self._line_ended(before)
         if token.is_sign(".") and self.ahead().kind is Kind.NUMBER:
             digits = self.ahead()
             self.refuse("decimal-point", "a number starts with a digit", replace(token.start, token.end, "0.", f"0.{digits.text}"))
@@ -446,7 +448,7 @@ class ExpressionReader(Cursor):
         after = f", after '{before.text}'" if before.text and not self.at_line_end(before) else ""
         self.refuse("value-missing", f"a value is needed here{after}")
 
-    def _line_ended(self, token: Token, before: Token) -> NoReturn:
+    def _line_ended(self, before: Token) -> NoReturn:
         sign = before.text
         if before.is_sign("+", "-", "*", "/", "^", "<", ">", "<=", ">=", "!=", "="):
             self.refuse(
@@ -465,18 +467,23 @@ class ExpressionReader(Cursor):
                 "comma-at-end", f"a comma at the end of a line carries on to the next, which starts with '{token.text}'",
                 replace(before.start, before.end, "", "remove the comma"), token=before,
             )  # fmt: skip
-        self._stray_sign(token, before)
+        self._stray_sign(token)
         if token.is_word("of") and before.kind is Kind.NAME:
             meant = nearest(before.text, NOUNS)
             fixes = [replace(before.start, before.end, meant, f"{meant} of")] if meant else []
-            self.refuse("unknown-request", f"there is no request '{before.text} of'", *fixes, advice="" if meant else "roots of, curve of, points of, ...")
+            self.refuse(
+                "unknown-request",
+                f"there is no request '{before.text} of'",
+                *fixes,
+                advice="" if meant else "roots of, curve of, points of, ...",
+            )
         if token.is_word("for"):
             self.refuse("for-late", "'for' comes before the options", advise("move it in front of the first comma"))
         if token.kind in (Kind.NAME, Kind.NUMBER, Kind.TEXT) or token.is_sign("(", "√", "["):
             self._side_by_side(token, before)
         self.refuse("does-not-fit", f"'{token.text}' does not fit here" if token.text.strip() else "this does not fit here")
 
-    def _stray_sign(self, token: Token, before: Token) -> None:
+    def _stray_sign(self, token: Token) -> None:
         text = token.text
         start, end = token.start, token.end
         if text == ";":
@@ -512,7 +519,11 @@ class ExpressionReader(Cursor):
         if text == "'":
             self.refuse("quote", "a text stands in double quotes", advise('"..."'))
         if token.kind is Kind.BAD:
-            self.refuse("unknown-sign", f"the sign '{text}' has no meaning in a script" if text.isprintable() else "a character here cannot be seen", replace(start, end, "", "remove it"))
+            self.refuse(
+                "unknown-sign",
+                f"the sign '{text}' has no meaning in a script" if text.isprintable() else "a character here cannot be seen",
+                replace(start, end, "", "remove it"),
+            )
 
     def _braces(self, token: Token) -> NoReturn:
         line_end = self.source.line_end(self.source.line_of(token.start))

@@ -49,7 +49,11 @@ class RequestReader(ExpressionReader):
         else:
             subjects = [self.expression()]
             if self.token.is_word("when"):
-                self.refuse("piecewise-subject", "a piecewise formula as a subject stands in brackets", advise(f"{noun.name} of (... when ..., otherwise ...)"))
+                self.refuse(
+                    "piecewise-subject",
+                    "a piecewise formula as a subject stands in brackets",
+                    advise(f"{noun.name} of (... when ..., otherwise ...)"),
+                )
         windows, options = self._tail()
         end = self.before.end
         return tree.Request(noun_token.start, end, noun.name, tuple(subjects), against, to, windows, options)
@@ -139,12 +143,7 @@ class RequestReader(ExpressionReader):
             return tree.Option(word.start, value.end, name, value, parameter=canonical_name(parameter.text))
         if name in COLOUR_OPTIONS:
             return self._colour(word)
-        if name in ("label", "where"):
-            value = self.expression()
-        elif name == "at" or name == "near":
-            value = self.expression()
-        else:
-            value = self.range()
+        value = self.expression() if name in ("label", "where", "at", "near") else self.range()
         return tree.Option(word.start, value.end, name, value)
 
     def _word_option(self, word: Token) -> tree.Option:
@@ -209,5 +208,9 @@ class RequestReader(ExpressionReader):
             return tree.Window(start, values.end, plain, name.end, values=values)
         token = self.token
         if token.kind is Kind.NUMBER or token.is_sign("(", "-"):
-            self.refuse("window-from", "the span of the variable lacks a word", replace(token.start, token.start, "from ", f"for {name.text} from {token.text} ..."))
+            self.refuse(
+                "window-from",
+                "the span of the variable lacks a word",
+                replace(token.start, token.start, "from ", f"for {name.text} from {token.text} ..."),
+            )
         return tree.Window(start, name.end, plain, name.end)

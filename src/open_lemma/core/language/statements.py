@@ -16,7 +16,7 @@ from .words import RESERVED, canonical_name
 class StatementReader(RequestReader):
     def script(self) -> tree.Script:
         statements: list[tree.Statement] = []
-        while self.token.kind is not Kind.END:
+        while not self.stands(Kind.END):
             kind = self.token.kind
             if kind is Kind.INDENT:
                 self._unexpected_indent()
@@ -43,37 +43,37 @@ class StatementReader(RequestReader):
         try:
             return self.statement()
         except Stop:
-            while self.token.kind not in (Kind.NEWLINE, Kind.END, Kind.DEDENT):
+            while not self.stands(Kind.NEWLINE, Kind.END, Kind.DEDENT):
                 self.take()
-            if self.token.kind is Kind.NEWLINE:
+            if self.stands(Kind.NEWLINE):
                 self.take()
-            if self.token.kind is Kind.INDENT:
+            if self.stands(Kind.INDENT):
                 self.take()
                 self._statements_until_dedent()
             return None
 
     def _statements_until_dedent(self) -> list[tree.Statement]:
         statements: list[tree.Statement] = []
-        while self.token.kind not in (Kind.DEDENT, Kind.END):
-            if self.token.kind is Kind.INDENT:
+        while not self.stands(Kind.DEDENT, Kind.END):
+            if self.stands(Kind.INDENT):
                 self._unexpected_indent()
                 self.take()
                 statements += self._statements_until_dedent()
                 continue
-            if self.token.kind is Kind.NEWLINE:
+            if self.stands(Kind.NEWLINE):
                 self.take()
                 continue
             found = self._safely()
             if found is not None:
                 statements.append(found)
-        if self.token.kind is Kind.DEDENT:
+        if self.stands(Kind.DEDENT):
             self.take()
         return statements
 
     def end_line(self) -> None:
-        if self.token.kind is Kind.NEWLINE:
+        if self.stands(Kind.NEWLINE):
             self.take()
-        elif self.token.kind not in (Kind.END, Kind.DEDENT):
+        elif not self.stands(Kind.END, Kind.DEDENT):
             self.stray()
 
     # ------------------------------------------------------------ which statement
@@ -124,7 +124,22 @@ class StatementReader(RequestReader):
         if word == "line" and following.is_word("from", "horizontal", "vertical"):
             return self._read_line
         value_follows = following.kind in (Kind.NAME, Kind.TEXT, Kind.NUMBER) and following.text not in RESERVED
-        if word in ("part", "note", "table", "tune", "compare", "legend", "gridlines", "size", "view", "no", "text", "mark", "figure", "panel"):
+        if word in (
+            "part",
+            "note",
+            "table",
+            "tune",
+            "compare",
+            "legend",
+            "gridlines",
+            "size",
+            "view",
+            "no",
+            "text",
+            "mark",
+            "figure",
+            "panel",
+        ):
             opens_block = word in ("figure", "panel", "note") and following.is_sign(":", ",")
             bare_legend = word == "legend" and self.at_line_end(following)
             open_text = word in ("part", "note", "figure", "panel", "text") and following.text == '"'
@@ -151,9 +166,21 @@ class StatementReader(RequestReader):
                 advise("build the list with [... for ...] or with join"),
             )  # fmt: skip
         elif isinstance(left, tree.Name | tree.Call):
-            self.complain("definition", "the left side of a definition is a name, or a name with its variables", value.start, value.end, advise("f(x) = ..."))
+            self.complain(
+                "definition",
+                "the left side of a definition is a name, or a name with its variables",
+                value.start,
+                value.end,
+                advise("f(x) = ..."),
+            )
         else:
-            self.complain("equation-alone", "an equation that stands alone says nothing", value.start, value.end, advise(f"solution of {written} for ..."))
+            self.complain(
+                "equation-alone",
+                "an equation that stands alone says nothing",
+                value.start,
+                value.end,
+                advise(f"solution of {written} for ..."),
+            )
         raise Stop
 
     # ------------------------------------------------------------ definitions
@@ -334,14 +361,14 @@ class StatementReader(RequestReader):
 
     def _raw_lines(self, what: str) -> Token:
         self.take()
-        if self.token.kind is not Kind.NEWLINE:
+        if not self.stands(Kind.NEWLINE):
             self.stray()
         self.take()
-        if self.token.kind is not Kind.INDENT:
+        if not self.stands(Kind.INDENT):
             self.refuse("block", f"the lines of the {what} must follow", advise("indent them by four spaces"))
         self.take()
         rows = self.take()
-        while self.token.kind is not Kind.DEDENT:
+        while not self.stands(Kind.DEDENT):
             self.take()
         self.take()
         return rows
@@ -367,12 +394,20 @@ class StatementReader(RequestReader):
             comma = re.search(r",", re.sub(r"\[[^\]]*\]|\"[^\"]*\"|#.*", lambda m: " " * len(m.group()), line))
             if comma:
                 at = position + comma.start()
-                self.complain("table-comma", "columns are set apart by spaces, and a decimal point is a point", at, at + 1, advise("a space, or ."))
+                self.complain(
+                    "table-comma", "columns are set apart by spaces, and a decimal point is a point", at, at + 1, advise("a space, or .")
+                )
             elif cells and not columns:
                 columns = sum(not c.startswith("[") for c in cells)
             elif cells and len(cells) != columns:
                 at = position + len(line) - len(line.lstrip())
-                self.complain("table-row", f"this row has {len(cells)} values for {columns} columns", at, position + len(line.rstrip()), advise("gap stands for a missing value"))
+                self.complain(
+                    "table-row",
+                    f"this row has {len(cells)} values for {columns} columns",
+                    at,
+                    position + len(line.rstrip()),
+                    advise("gap stands for a missing value"),
+                )
             position += len(line)
 
     # ------------------------------------------------------------ figures
@@ -380,27 +415,40 @@ class StatementReader(RequestReader):
     def block(self, what: str) -> list[tree.Statement]:
         if not self.token.is_sign(":"):
             if self.at_line_end():
-                self.refuse("block", f"'{what}' opens a block", replace(self.token.start, self.token.start, ":", "add ':' at the end of the line"), advice="add ':' at the end of the line")
+                self.refuse(
+                    "block",
+                    f"'{what}' opens a block",
+                    replace(self.token.start, self.token.start, ":", "add ':' at the end of the line"),
+                    advice="add ':' at the end of the line",
+                )
             self.stray()
         self.take()
-        if self.token.kind is not Kind.NEWLINE:
-            self.refuse("block", "a block follows ':' on lines of its own", replace(self.before.end, self.token.start, "\n    ", "start a new line and indent it by four spaces"))
+        if not self.stands(Kind.NEWLINE):
+            self.refuse(
+                "block",
+                "a block follows ':' on lines of its own",
+                replace(self.before.end, self.token.start, "\n    ", "start a new line and indent it by four spaces"),
+            )
         self.take()
-        if self.token.kind is not Kind.INDENT:
+        if not self.stands(Kind.INDENT):
             token = self.token
             line_start = self.source.line_start(self.source.line_of(token.start))
             if token.kind is Kind.END or token.kind is Kind.DEDENT:
                 self.refuse("block", f"the block of '{what}' is empty", advise("indent its lines by four spaces"))
-            self.refuse("block", f"the block of '{what}' must follow, and each of its lines has an indent", replace(line_start, line_start, "    ", "indent it by four spaces"))
+            self.refuse(
+                "block",
+                f"the block of '{what}' must follow, and each of its lines has an indent",
+                replace(line_start, line_start, "    ", "indent it by four spaces"),
+            )
         self.take()
         return self._statements_until_dedent()
 
     def _read_figure(self) -> tree.Statement:
         word = self.take()
         name = title = None
-        if self.token.kind is Kind.NAME:
+        if self.stands(Kind.NAME):
             name = self.name_of(self.need_name())
-        if self.token.kind is Kind.TEXT or self.token.text == '"':
+        if self.stands(Kind.TEXT) or self.token.text == '"':
             title = self.need_text()
         grid = None
         if self.take_sign(","):
@@ -413,14 +461,14 @@ class StatementReader(RequestReader):
 
     def _read_panel(self) -> tree.Statement:
         word = self.take()
-        if self.token.kind is Kind.TEXT:
+        if self.stands(Kind.TEXT):
             self.take()
         return tree.Later(word.start, self.before.end, "panel", word.end, (), tuple(self.block("panel")))
 
     def _read_axis(self) -> tree.Statement:
         which = self.take()
         self.take()
-        text = self.need_text() if self.token.kind is Kind.TEXT or self.token.text == '"' else None
+        text = self.need_text() if self.stands(Kind.TEXT) or self.token.text == '"' else None
         low = high = None
         if self.take_word("from"):
             low = self.sum()
@@ -432,7 +480,7 @@ class StatementReader(RequestReader):
     def _read_legend(self) -> tree.Statement:
         word = self.take()
         words = []
-        while self.token.kind is Kind.NAME:
+        while self.stands(Kind.NAME):
             words.append(self.take().text)
         return tree.Legend(word.start, self.before.end, tuple(words))
 

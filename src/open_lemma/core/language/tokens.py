@@ -59,9 +59,7 @@ _PATTERN = re.compile(
     re.X | re.S,
 )
 _DOUBLED = re.compile(r"==|\*\*|\.[*/^](?!\d)")
-_OPENS_STATEMENT = re.compile(
-    r"[^\W\d]\w*(\([^()\n]*\))?\s*=(?!=)|(show|if|for|while|define|part|note|figure|check|table)\b(?!\s*[,)\]])"
-)
+_OPENS_STATEMENT = re.compile(r"[^\W\d]\w*(\([^()\n]*\))?\s*=(?!=)|(show|if|for|while|define|part|note|figure|check|table)\b(?!\s*[,)\]])")
 _RAW_BLOCK = re.compile(r"(note[ ]*|table[ ]+\S+[ ]*):[ ]*(#.*)?$")
 _PLAIN_SIGNS = {"−": "-", "·": "*", "×": "*", "≤": "<=", "≥": ">=", "≠": "!="}
 

@@ -10,7 +10,28 @@ from dataclasses import dataclass
 from typing import Literal
 
 RESERVED = frozenset(
-    "of for from to in and or not if else when otherwise while define return join show check true false".split()
+    [
+        "of",
+        "for",
+        "from",
+        "to",
+        "in",
+        "and",
+        "or",
+        "not",
+        "if",
+        "else",
+        "when",
+        "otherwise",
+        "while",
+        "define",
+        "return",
+        "join",
+        "show",
+        "check",
+        "true",
+        "false",
+    ]
 )
 
 Shape = Literal["plain", "pair", "equations", "against", "data", "fit"]
@@ -87,7 +108,25 @@ WORD_OPTIONS: dict[str, tuple[str, ...]] = {
 PARAMETER_OPTIONS = frozenset({"start", "limit", "fix"})
 COLOUR_OPTIONS = frozenset({"colour", "color"})
 VALUE_OPTIONS = frozenset(
-    "near width size opacity detail levels errors label azimuth elevation digits at mesh within order where fill".split()
+    [
+        "near",
+        "width",
+        "size",
+        "opacity",
+        "detail",
+        "levels",
+        "errors",
+        "label",
+        "azimuth",
+        "elevation",
+        "digits",
+        "at",
+        "mesh",
+        "within",
+        "order",
+        "where",
+        "fill",
+    ]
 )
 OPTIONS = frozenset(WORD_OPTIONS) | PARAMETER_OPTIONS | COLOUR_OPTIONS | VALUE_OPTIONS
 
@@ -96,13 +135,58 @@ LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "titl
 
 # Words that open a statement when nothing but that statement fits.
 STATEMENT_WORDS = frozenset(
-    "part note figure panel table tune compare legend gridlines size view no mark text line true x y z right".split()
+    [
+        "part",
+        "note",
+        "figure",
+        "panel",
+        "table",
+        "tune",
+        "compare",
+        "legend",
+        "gridlines",
+        "size",
+        "view",
+        "no",
+        "mark",
+        "text",
+        "line",
+        "true",
+        "x",
+        "y",
+        "z",
+        "right",
+    ]
 )
 
 GREEK = dict(
     zip(
-        "alpha beta gamma delta epsilon zeta eta theta iota kappa lambda mu nu xi omicron pi rho sigma tau upsilon phi "
-        "chi psi omega".split(),
+        [
+            "alpha",
+            "beta",
+            "gamma",
+            "delta",
+            "epsilon",
+            "zeta",
+            "eta",
+            "theta",
+            "iota",
+            "kappa",
+            "lambda",
+            "mu",
+            "nu",
+            "xi",
+            "omicron",
+            "pi",
+            "rho",
+            "sigma",
+            "tau",
+            "upsilon",
+            "phi",
+            "chi",
+            "psi",
+            "omega",
+        ],
         "αβγδεζηθικλμνξοπρστυφχψω",
         strict=True,
     )

@@ -53,9 +53,7 @@ class Isolation:
     boxes: int = 0
 
 
-def isolate(
-    formula: Formula, variable: str, low: Any, high: Any, budget: int, found: Callable[[int], None] | None = None
-) -> Isolation:
+def isolate(formula: Formula, variable: str, low: Any, high: Any, budget: int, found: Callable[[int], None] | None = None) -> Isolation:
     """Zeros of a formula between two exact balls low < high."""
     return _Isolator(formula, variable, low, high, budget, found).run()
 
@@ -65,7 +63,9 @@ def box(low: Any, high: Any) -> Any:
 
 
 class _Isolator:
-    def __init__(self, formula: Formula, variable: str, low: Any, high: Any, budget: int, found: Callable[[int], None] | None = None) -> None:
+    def __init__(
+        self, formula: Formula, variable: str, low: Any, high: Any, budget: int, found: Callable[[int], None] | None = None
+    ) -> None:
         self.formula, self.variable = formula, variable
         self.low, self.high, self.budget, self.found = low, high, budget, found
         self.value = Tape([formula], [variable])
@@ -343,10 +343,10 @@ class _Speck:
         return [Zero(centre, order, "checked", why)]
 
     def _exact_at(self, centre: Any, order: int) -> bool:
-        for candidate in _exact_candidates(centre):
-            if all(is_exactly_zero(self.derivatives[k], {self.variable: candidate}) for k in range(order)):
-                return True
-        return False
+        return any(
+            all(is_exactly_zero(self.derivatives[k], {self.variable: candidate}) for k in range(order))
+            for candidate in _exact_candidates(centre)
+        )
 
     def _pair(self, centre: Any, at_centre: Any) -> list[Zero] | None:
         """Monotonic on either side of the one turning point: signs tell of none or two zeros."""
@@ -369,7 +369,7 @@ class _Speck:
         outer, near = end, centre.mid()
         for _ in range(FINE_BITS):
             middle = ((outer + near) / 2).mid()
-            if middle == outer or middle == near:
+            if middle in (outer, near):
                 break
             if inner._sign(middle) == sign:
                 outer = middle

@@ -194,7 +194,7 @@ class _Search:
                     exact = None
                 if exact is not None:
                     place = from_fraction(exact.numerator, exact.denominator)
-                self._keep(place, exact, times * multiplicity, "proven", "", lambda value: bool(plain(_fmpq(value)) == 0))
+                self._keep(place, exact, times * multiplicity, "proven", "")
 
     def _add_isolation(self, isolation: Isolation, factor: Formula, multiplicity: int) -> None:
         self.boxes += isolation.boxes
@@ -214,9 +214,9 @@ class _Search:
             exact = None
         place = zero.place if exact is None else from_fraction(exact.numerator, exact.denominator)
         times = None if zero.multiplicity is None else zero.multiplicity * multiplicity
-        self._keep(place, exact, times, zero.evidence, zero.doubt, is_zero_at)
+        self._keep(place, exact, times, zero.evidence, zero.doubt)
 
-    def _keep(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str, is_zero_at: Callable[[Fraction], bool]) -> None:
+    def _keep(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str) -> None:
         """Keep a zero of a factor if it lies in the window and the whole formula is defined there."""
         at_end = self.window.end_at(place)
         if at_end is None and self.window.outside(place):
@@ -226,7 +226,10 @@ class _Search:
             end = self.window.ends[at_end]
             known = is_exactly_zero(substitute(self.whole, {self.variable: end}))
             if known is None and evidence == "proven":
-                evidence, why = "checked", "the root and the end of the window agree to 70 digits, but algebra could not show that they are the same"
+                evidence, why = (
+                    "checked",
+                    "the root and the end of the window agree to 70 digits, but algebra could not show that they are the same",
+                )
             elif known is False:
                 return
         elif at_end is not None and exact is not None and not _equal(exact, self.window.ends[at_end]):

@@ -111,10 +111,7 @@ class Sampler:
         """A first look: evenly spread but for a slight wave, so that it keeps step with no periodic function."""
         t = np.linspace(0.0, 1.0, FIRST_INTERVALS + 1)
         t[1:-1] += 0.31 / FIRST_INTERVALS * np.sin(7.1 * np.arange(1, FIRST_INTERVALS) ** 1.1)
-        if self.x_log:
-            x = self.low * (self.high / self.low) ** t
-        else:
-            x = self.low + (self.high - self.low) * t
+        x = self.low * (self.high / self.low) ** t if self.x_log else self.low + (self.high - self.low) * t
         x[0], x[-1] = self.low, self.high
         y = self.values(x)
         if self.bounds is not None and np.isfinite(y).any():

@@ -61,7 +61,11 @@ def x_window(function: Function) -> Choice:
         low = max(low, _tidy(float(edges[0])))
     if edges.size and not defined[-1]:
         high = min(high, _tidy(float(edges[-1])))
-    return Choice(low, high, "to show its roots, turning points and poles" if features.size <= 7 else "to show some of its many roots and turning points")
+    return Choice(
+        low,
+        high,
+        "to show its roots, turning points and poles" if features.size <= 7 else "to show some of its many roots and turning points",
+    )
 
 
 def _tidy(value: float) -> float:

@@ -24,7 +24,6 @@ from .findings import short
 from .lower import Lowering, refusal
 
 
-
 @dataclass
 class Note:
     line: int
@@ -110,8 +109,9 @@ class FigureBuilder:
         if window is not None and window.low is not None and window.high is not None:
             low_value, high_value = self.scope.number(window.low), self.scope.number(window.high)
             if not low_value.value < high_value.value:
-                raise refusal("window", f"the window runs from {short(low_value.value)} to {short(high_value.value)}; it must rise", window,
-                              replace(window.low.start, window.high.end, f"{self._source(window.high)} to {self._source(window.low)}"))  # fmt: skip
+                text = f"the window runs from {short(low_value.value)} to {short(high_value.value)}; it must rise"
+                turned = f"{self._source(window.high)} to {self._source(window.low)}"
+                raise refusal("window", text, window, replace(window.low.start, window.high.end, turned))
             clipped = clip(formula, variable, low_value.formula, high_value.formula)
             if clipped.empty:
                 raise refusal("outside-domain", "the window lies outside the domain that the definition states", window)
@@ -144,10 +144,16 @@ class FigureBuilder:
         if request.against is not None:
             y, x = self.scope.list(subject), self.scope.list(request.against)
             if x.size != y.size:
-                raise refusal("list-lengths", f"{self._source(subject)} has {y.size} elements and {self._source(request.against)} has {x.size}", subject)
+                raise refusal(
+                    "list-lengths",
+                    f"{self._source(subject)} has {y.size} elements and {self._source(request.against)} has {x.size}",
+                    subject,
+                )
         else:
             if not isinstance(subject, tree.ListOf):
-                raise refusal("points", "points need a list against another, or a list of points", subject, advise("points of ys against xs"))
+                raise refusal(
+                    "points", "points need a list against another, or a list of points", subject, advise("points of ys against xs")
+                )
             pairs = [[self.scope.number(p).value for p in item.items] for item in subject.items if isinstance(item, tree.PointOf)]
             x, y = (np.array(column, dtype=float) for column in zip(*pairs, strict=True))
         if not x.size:
@@ -162,7 +168,9 @@ class FigureBuilder:
             value = option.value
             if isinstance(value, tree.ListOf) and option.name in ("label", "colour"):
                 if len(value.items) != count:
-                    raise refusal("option-count", f"{len(value.items)} {option.name}s are given for {count} curve{'s' if count > 1 else ''}", option)
+                    raise refusal(
+                        "option-count", f"{len(value.items)} {option.name}s are given for {count} curve{'s' if count > 1 else ''}", option
+                    )
                 value = value.items[place]
             if option.name == "label":
                 assert isinstance(value, tree.Text)
@@ -189,7 +197,7 @@ class FigureBuilder:
         code = colour_code(value)
         if code is None:
             meant = nearest(value, known_names())
-            fixes = [replace(option.end - len(value), option.end, meant)] if meant and not self.text[option.end - 1] == '"' else []
+            fixes = [replace(option.end - len(value), option.end, meant)] if meant and self.text[option.end - 1] != '"' else []
             raise refusal("colour", f"there is no colour '{value}'", option, *fixes)
         return code
 
@@ -268,15 +276,22 @@ class FigureBuilder:
             else:
                 choice = x_window(curve.function)
                 curve.low, curve.high = choice.low, choice.high
-                self._say(curve.request, f"window for {curve.variable} chosen: {short(choice.low)} to {short(choice.high)}, {choice.reason}")
+                self._say(
+                    curve.request, f"window for {curve.variable} chosen: {short(choice.low)} to {short(choice.high)}, {choice.reason}"
+                )
         return curve.low, curve.high
 
     def _look(self, curve: _Curve, x_low: float, x_high: float, x_log: bool) -> None:
-        assert curve.low is not None and curve.high is not None
+        assert curve.low is not None
+        assert curve.high is not None
         low, high = max(curve.low, x_low), min(curve.high, x_high)
         if not low < high:
             low, high = x_low, x_high
-            raise refusal("outside-window", f"this curve runs from {short(curve.low)} to {short(curve.high)}, outside the window of the axis", curve.request)
+            raise refusal(
+                "outside-window",
+                f"this curve runs from {short(curve.low)} to {short(curve.high)}, outside the window of the axis",
+                curve.request,
+            )
         curve.sampler = Sampler(curve.function, low, high, x_log, bounds_of(curve.formula, curve.variable))
         curve.first = curve.sampler.first_grid()
         if not np.isfinite(curve.first[1]).any():
@@ -462,4 +477,3 @@ def _from_pt(place: float, view: View) -> float:
 
 _PLUS = Fraction(10) ** 300
 _MINUS = -_PLUS
-

@@ -30,6 +30,7 @@ class Finding:
     latex: str | None = None
     part: str | None = None
     boxes: int | None = None
+    variable: str | None = None
 
     def as_record(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -43,6 +44,9 @@ class Finding:
             found["part"] = self.part
         if self.boxes is not None:
             found["boxes"] = self.boxes
+        if self.variable is not None:
+            found["variable"] = self.variable
+            found["variable_latex"] = name_tex(self.variable)
         return found
 
 
@@ -58,6 +62,7 @@ class Told:
     notes: list[str]
     latex: str | None = None
     boxes: int | None = None
+    variable: str | None = None
 
 
 def short(value: float, digits: int = 10) -> str:
@@ -107,7 +112,14 @@ def _tell_list(value: ListValue) -> Told:
     more = f", … {short(float(data[-1]), 6)}" if data.size > 6 else ""
     notes = [f"the first {MAX_LISTED} of {data.size} elements are kept"] if data.size > MAX_LISTED else []
     summary = f"[{shown}{more}], {data.size} element{'s' if data.size != 1 else ''}" if data.size else "an empty list"
-    return Told([{"value": listed, "evidence": "checked", "length": int(data.size)}], "checked", True, summary, "floating-point arithmetic, about 15 digits", notes)
+    return Told(
+        [{"value": listed, "evidence": "checked", "length": int(data.size)}],
+        "checked",
+        True,
+        summary,
+        "floating-point arithmetic, about 15 digits",
+        notes,
+    )
 
 
 def _tell_places(value: FindingValue) -> Told:
@@ -158,8 +170,8 @@ def tell_roots(found: Roots, variable: str, low: float, high: float) -> Told:
     rows = [_root_row(r) for r in found.roots]
     rows += [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
     notes = _root_notes(found, variable)
-    summary = _root_summary(found, variable, low, high)
-    return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes)
+    summary = _root_summary(found, low, high)
+    return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
 
 
 def _root_row(root: Root) -> dict[str, Any]:
@@ -176,7 +188,7 @@ def _root_row(root: Root) -> dict[str, Any]:
     return row
 
 
-def _root_summary(found: Roots, variable: str, low: float, high: float) -> str:
+def _root_summary(found: Roots, low: float, high: float) -> str:
     span = f"from {short(low)} to {short(high)}"
     n = len(found.roots)
     if found.flat and not found.roots:
@@ -220,7 +232,8 @@ def _root_notes(found: Roots, variable: str) -> list[str]:
     if found.unsettled:
         hidden = len(found.unsettled)
         widest = max(found.unsettled, key=lambda s: s.high - s.low)
-        notes.append(f"{hidden} span{'s' if hidden != 1 else ''} could not be settled, the widest {_stretch(widest)}; there may be more roots there, even infinitely many")
+        spans = f"{hidden} span{'s' if hidden != 1 else ''} could not be settled, the widest {_stretch(widest)}"
+        notes.append(f"{spans}; there may be more roots there, even infinitely many")
     return notes
 
 

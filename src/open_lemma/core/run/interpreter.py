@@ -173,7 +173,8 @@ class _Interpreter:
         body = scope.within(*d.parameters).formula(d.body)
         domain = {}
         for window in d.domain:
-            assert window.low is not None and window.high is not None
+            assert window.low is not None
+            assert window.high is not None
             low, high = scope.number(window.low), scope.number(window.high)
             if not low.value < high.value:
                 raise refusal("window", f"the domain runs from {short(low.value)} to {short(high.value)}; it must rise", window)
@@ -200,7 +201,7 @@ class _Interpreter:
         place: tree.Node = item if several and item is not None else statement
         finding = Finding(
             self.number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
-            told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes,
+            told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
         )  # fmt: skip
         self.outcome.findings.append(finding)
         self.emit({"event": "finding", "finding": finding.as_record()})
@@ -233,9 +234,9 @@ class _Interpreter:
             raise refusal("outside-domain", "the window lies outside the domain that the definition states", request)
         if variable not in variables(clipped.formula):
             notes.append(f"the formula does not depend on {variable}")
-        return self._roots(clipped, variable, request, notes, scope)
+        return self._roots(clipped, variable, request, notes)
 
-    def _roots(self, clipped: Any, variable: str, request: tree.Request, notes: list[str], scope: Lowering) -> tuple[Told, Value]:
+    def _roots(self, clipped: Any, variable: str, request: tree.Request, notes: list[str]) -> tuple[Told, Value]:
         line = self.line_of(request.start)
 
         def found(count: int) -> None:

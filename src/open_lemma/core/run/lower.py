@@ -33,7 +33,9 @@ class Lowering:
     request  works out a request that stands inside a formula
     """
 
-    def __init__(self, names: Mapping[str, Value], request: Callable[[tree.Request], Value], variables: frozenset[str] = frozenset()) -> None:
+    def __init__(
+        self, names: Mapping[str, Value], request: Callable[[tree.Request], Value], variables: frozenset[str] = frozenset()
+    ) -> None:
         self.names, self.request, self.variables = names, request, variables
 
     def within(self, *variables: str) -> Lowering:
@@ -86,7 +88,12 @@ class Lowering:
             given = Given(place.value, place.interval)
             return Scalar(given, place.value, None, place.interval, place.evidence == "proven")
         if isinstance(found, FindingValue):
-            raise refusal("several-values", f"a number is needed here, and this finding has {len(found.places)} values", e, advise("choose one: name[1]"))
+            raise refusal(
+                "several-values",
+                f"a number is needed here, and this finding has {len(found.places)} values",
+                e,
+                advise("choose one: name[1]"),
+            )
         raise refusal("number-needed", "a number is needed here", e)
 
     def list(self, e: tree.Expression) -> Any:
@@ -145,13 +152,18 @@ class Lowering:
         steps = (high.value - low.value) / step.value
         if steps > MAX_LIST:
             raise refusal("list-too-long", f"this list would have {steps:.3g} elements; at most {MAX_LIST} are possible", e)
-        exact = [rational(s.formula) for s in (low, high, step)]
-        if all(x is not None for x in exact):
-            message = step_message(*exact, e)  # type: ignore[arg-type]
+        exact_low, exact_high, exact_step = (rational(s.formula) for s in (low, high, step))
+        if exact_low is not None and exact_high is not None and exact_step is not None:
+            message = step_message(exact_low, exact_high, exact_step, e)
             if message is not None:
                 raise Refused(message)
         elif steps < 0 or abs(steps - round(steps)) > 1e-9:
-            raise refusal("step", f"steps of {step.value:g} from {low.value:g} do not end at {high.value:g}; both ends belong to the list", e, advise("count N instead of step"))
+            raise refusal(
+                "step",
+                f"steps of {step.value:g} from {low.value:g} do not end at {high.value:g}; both ends belong to the list",
+                e,
+                advise("count N instead of step"),
+            )
         return _even(low, high, round(steps))
 
     def _index(self, e: tree.Index) -> Value:

@@ -27,9 +27,7 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
         "x": {"low": data.x.low, "high": data.x.high, "scale": data.x.scale, "text": data.x.text},
         "y": {"low": data.y.low, "high": data.y.high, "scale": data.y.scale, "text": data.y.text},
     }
-    series = [
-        {"id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": int((s.y == s.y).sum())} for s in data.series
-    ]
+    series = [{"id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": int((s.y == s.y).sum())} for s in data.series]
     found: dict[str, Any] = {
         "name": data.name,
         "title": data.title,

@@ -1,5 +1,7 @@
 """Owners, folios, revisions, records, figures."""
 
+from typing import Any
+
 import sqlalchemy as sa
 from alembic import op
 from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT, MEDIUMTEXT
@@ -9,7 +11,7 @@ down_revision = None
 branch_labels = None
 depends_on = None
 
-_options = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4", "mysql_collate": "utf8mb4_bin"}
+_options: dict[str, Any] = {"mysql_engine": "InnoDB", "mysql_charset": "utf8mb4", "mysql_collate": "utf8mb4_bin"}
 
 
 def upgrade() -> None:

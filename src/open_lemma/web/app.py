@@ -1,0 +1,73 @@
+"""The application: resources under /api, and the built page everywhere else."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from apiflask import APIFlask
+from flask import Response, g, send_from_directory
+from flask_wtf.csrf import generate_csrf
+
+from .. import __version__
+from ..engine.local import LocalEngine
+from ..store.database import Database
+from . import errors, folios, guard, language, records, runs
+from .house import House
+from .schemas import Session
+
+UI = Path(__file__).resolve().parents[3] / "ui" / "dist"
+
+
+def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = UI, hosts: list[str] | None = None) -> APIFlask:
+    """The web application on a database that has been migrated."""
+    app = APIFlask(__name__, title="Open Lemma", version=__version__, docs_path=None, spec_path="/api/openapi.json", static_folder=None)
+    app.config["SERVERS"] = []
+    app.config["HTTP_ERROR_SCHEMA"] = app.config["VALIDATION_ERROR_SCHEMA"] = _TROUBLE
+    app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
+    app.json.sort_keys = False
+    app.extensions["open_lemma"] = House(database, engine)
+    guard.protect(app, secret, hosts)
+    errors.handle(app)
+    for module in (folios, runs, records, language):
+        app.register_blueprint(module.blueprint)
+    _add_session(app)
+    _add_page(app, ui)
+    return app
+
+
+_TROUBLE = {
+    "type": "object",
+    "properties": {"code": {"type": "string"}, "message": {"type": "string"}},
+    "required": ["code", "message"],
+}
+
+
+def _add_session(app: APIFlask) -> None:
+    @app.get("/api/session")
+    @app.output(Session)
+    def session() -> Session:
+        """The token that changes must carry in the header X-CSRFToken."""
+        return Session(csrf_token=generate_csrf(), version=__version__)
+
+
+def _add_page(app: APIFlask, ui: Path) -> None:
+    @app.get("/assets/<path:name>")
+    @app.doc(hide=True)
+    def asset(name: str) -> Response:
+        # Names of built files hold a fingerprint of what is in them.
+        answer = send_from_directory(ui / "assets", name, max_age=31536000)
+        answer.headers["Cache-Control"] = "public, max-age=31536000, immutable"
+        return answer
+
+    @app.get("/mark.svg")
+    @app.doc(hide=True)
+    def mark() -> Response:
+        return send_from_directory(ui, "mark.svg", max_age=86400)
+
+    @app.get("/")
+    @app.get("/folio/<int:folio_id>")
+    @app.doc(hide=True)
+    def page(**_: Any) -> Response:
+        text = (ui / "index.html").read_text(encoding="utf-8").replace("__NONCE__", g.nonce)
+        return Response(text, mimetype="text/html", headers={"Cache-Control": "no-store"})

@@ -1,0 +1,36 @@
+"""The language's tables, for the editor on the page."""
+
+from __future__ import annotations
+
+from functools import cache
+
+from apiflask import APIBlueprint
+
+from ..core.figure.palette import INKS
+from ..core.formula.catalogue import BUILTINS
+from ..core.language.words import COLOUR_OPTIONS, CORNERS, NOUNS, OPTIONS, RESERVED, STATEMENT_WORDS, WORD_OPTIONS
+from .schemas import Words
+
+blueprint = APIBlueprint("language", __name__, url_prefix="/api")
+
+
+@cache
+def words() -> Words:
+    names = sorted(BUILTINS.names())
+    return Words(
+        reserved=sorted(RESERVED),
+        nouns=sorted(NOUNS),
+        statements=sorted(w for w in STATEMENT_WORDS if len(w) > 1),
+        options=sorted(OPTIONS | COLOUR_OPTIONS),
+        option_words=sorted({w for known in WORD_OPTIONS.values() for w in known} | set(CORNERS)),
+        functions=[n for n in names if BUILTINS.is_function(n)],
+        constants=[n for n in names if BUILTINS.is_constant(n)],
+        inks=[{"name": i.name, "code": i.code} for i in INKS],
+    )
+
+
+@blueprint.get("/language")
+@blueprint.output(Words)
+def language() -> Words:
+    """Words of the language by what they are."""
+    return words()

@@ -1,0 +1,140 @@
+"""Shapes of requests and answers; the OpenAPI description and the page's TypeScript types come from these."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field
+
+from ..core.language.parser import MAX_SCRIPT_CHARACTERS
+from ..store.folios import MAX_TITLE
+
+
+def _encodable(text: str) -> str:
+    """Half a surrogate pair is no text: no database and no file could hold it."""
+    text.encode("utf-8")
+    return text
+
+
+Script = Annotated[str, Field(max_length=2 * MAX_SCRIPT_CHARACTERS), AfterValidator(_encodable)]
+Title = Annotated[str, Field(max_length=MAX_TITLE), AfterValidator(_encodable)]
+
+
+class Request(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+
+
+class Session(BaseModel):
+    csrf_token: str
+    version: str
+
+
+class Thumbnail(BaseModel):
+    record_id: int
+    figure: str
+
+
+class FolioCard(BaseModel):
+    """A folio as it stands on the shelf."""
+
+    id: int
+    title: str
+    version: int
+    changed_at: str
+    thumbnail: Thumbnail | None = None
+
+
+class Shelf(BaseModel):
+    folios: list[FolioCard]
+
+
+class KeptRecord(BaseModel):
+    """A record with its place in the folio. `record` has the shape of record.json."""
+
+    id: int
+    number: int
+    same_as: int | None
+    created_at: str
+    script_is_current: bool
+    record: dict[str, Any]
+
+
+class Folio(FolioCard):
+    """A folio on the desk: its script, and the latest record if there is one."""
+
+    script: str
+    latest: KeptRecord | None = None
+
+
+class NewFolio(Request):
+    title: Title = ""
+    script: Script = ""
+
+
+class Change(Request):
+    """What is to change; `version` is the one that the change was made from."""
+
+    version: int
+    title: Title | None = None
+    script: Script | None = None
+
+
+class NewRun(Request):
+    script: Script
+    version: int
+
+
+class Begun(BaseModel):
+    run_id: str
+    version: int
+
+
+class RunState(BaseModel):
+    stopped: bool
+
+
+class CheckText(Request):
+    script: Script
+
+
+class Checked(BaseModel):
+    messages: list[dict[str, Any]]
+
+
+class RecordLine(BaseModel):
+    id: int
+    number: int
+    same_as: int | None
+    created_at: str
+    duration_s: float
+
+
+class Records(BaseModel):
+    records: list[RecordLine]
+
+
+class Words(BaseModel):
+    """The language's own tables, for highlighting."""
+
+    reserved: list[str]
+    nouns: list[str]
+    statements: list[str]
+    options: list[str]
+    option_words: list[str]
+    functions: list[str]
+    constants: list[str]
+    inks: list[dict[str, str]]
+
+
+class Trouble(BaseModel):
+    """Every refusal has this shape; `code` is for programs, `message` for people."""
+
+    code: str
+    message: str
+    folio: Folio | None = None
+
+
+class FigureQuery(BaseModel):
+    dpi: Literal[300, 600] = 300
+    grey: bool = False
+    download: bool = False

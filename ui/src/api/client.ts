@@ -1,0 +1,98 @@
+import type { components } from './schema'
+
+type Schemas = components['schemas']
+export type FolioCard = Schemas['FolioCard']
+export type Folio = Schemas['Folio']
+export type Words = Schemas['Words']
+export type Begun = Schemas['Begun']
+
+/** A refusal by the server: a sentence for people, a code for programs. */
+export class Refusal extends Error {
+    readonly status: number
+    readonly code: string
+    /** With a conflict: the folio as it is now. */
+    readonly folio: Folio | undefined
+
+    constructor(status: number, code: string, message: string, folio?: Folio) {
+        super(message)
+        this.status = status
+        this.code = code
+        this.folio = folio
+    }
+}
+
+let token: Promise<string> | undefined
+
+async function freshToken(): Promise<string> {
+    const answer = await fetch('/api/session')
+    return ((await answer.json()) as Schemas['Session']).csrf_token
+}
+
+async function call<T>(method: string, path: string, body?: unknown, again = true): Promise<T> {
+    const headers: Record<string, string> = { Accept: 'application/json' }
+    if (method !== 'GET') {
+        token ??= freshToken()
+        try {
+            headers['X-CSRFToken'] = await token
+        } catch {
+            token = undefined
+            throw unreachable()
+        }
+    }
+    if (body !== undefined) headers['Content-Type'] = 'application/json'
+    let answer: Response
+    try {
+        answer = await fetch(path, { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) })
+    } catch {
+        throw unreachable()
+    }
+    if (answer.status === 204) return undefined as T
+    const text = await answer.text()
+    let plain: unknown
+    try {
+        plain = JSON.parse(text)
+    } catch {
+        throw new Refusal(answer.status, 'unreadable', 'the server gave an answer that cannot be read')
+    }
+    if (answer.ok) return plain as T
+    const trouble = plain as Schemas['HTTPError'] & { folio?: Folio }
+    if (trouble.code === 'token' && again) {
+        // The server was started anew with another secret: ask for a new token once.
+        token = undefined
+        return call(method, path, body, false)
+    }
+    throw new Refusal(answer.status, trouble.code, trouble.message, trouble.folio)
+}
+
+function unreachable(): Refusal {
+    return new Refusal(0, 'unreachable', 'the server does not answer; what you write stays here until it does')
+}
+
+export const api = {
+    shelf: async () => (await call<Schemas['Shelf']>('GET', '/api/folios')).folios,
+    folio: (id: number) => call<Folio>('GET', `/api/folios/${id}`),
+    create: (title: string, script = '') => call<Folio>('POST', '/api/folios', { title, script }),
+    change: (id: number, version: number, change: { title?: string; script?: string }) =>
+        call<FolioCard>('PATCH', `/api/folios/${id}`, { version, ...change }),
+    duplicate: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/duplicate`),
+    remove: (id: number) => call<undefined>('DELETE', `/api/folios/${id}`),
+    restore: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/restore`),
+    run: (id: number, script: string, version: number) =>
+        call<Begun>('POST', `/api/folios/${id}/runs`, { script, version }),
+    stop: (run: string) => call<undefined>('POST', `/api/runs/${run}/stop`),
+    words: () => call<Words>('GET', '/api/language')
+}
+
+export function figureAddress(
+    record: number,
+    name: string,
+    format: 'svg' | 'pdf' | 'png',
+    options: { dpi?: 300 | 600; grey?: boolean; download?: boolean } = {}
+): string {
+    const query = new URLSearchParams()
+    if (options.dpi) query.set('dpi', String(options.dpi))
+    if (options.grey) query.set('grey', 'true')
+    if (options.download) query.set('download', 'true')
+    const text = query.toString()
+    return `/api/records/${record}/figures/${encodeURIComponent(name)}.${format}${text ? `?${text}` : ''}`
+}

@@ -1,0 +1,150 @@
+<script lang="ts">
+    import { onDestroy } from 'svelte'
+    import { notices } from '../lib/notices.svelte'
+    import { follow, router } from '../lib/router.svelte'
+    import Mark from '../lib/Mark.svelte'
+    import ThemeMenu from '../lib/ThemeMenu.svelte'
+    import { Desk } from './desk.svelte'
+    import Editor from './Editor.svelte'
+    import ExportMenu from './ExportMenu.svelte'
+    import Findings from './Findings.svelte'
+    import Split from './Split.svelte'
+    import Stage from './Stage.svelte'
+    import StatusLine from './StatusLine.svelte'
+    import Title from './Title.svelte'
+
+    let { folio }: { folio: number } = $props()
+
+    // The page makes a new desk for each folio.
+    // svelte-ignore state_referenced_locally
+    const desk = new Desk(folio)
+    let editor: Editor | undefined = $state()
+
+    void desk.load()
+    onDestroy(() => desk.close())
+
+    const savedWords = $derived(
+        desk.conflict
+            ? 'not saved: changed elsewhere'
+            : { saved: 'saved', unsaved: 'not saved yet', saving: 'saving', failed: 'not saved' }[desk.saving]
+    )
+
+    async function copy(): Promise<void> {
+        const made = await desk.keepAsCopy()
+        if (made === undefined) return
+        desk.takeTheirs()
+        notices.say('Your version is a folio of its own now.', {
+            label: 'Open it',
+            run: () => router.go(`/folio/${made}`)
+        })
+    }
+
+    function leave(event: BeforeUnloadEvent): void {
+        if (desk.unsaved) event.preventDefault()
+    }
+
+    $effect(() => {
+        document.title = `${desk.title || 'Folio'} · Open Lemma`
+    })
+</script>
+
+<svelte:window
+    onbeforeunload={leave}
+    onkeydown={(e) => e.key === 'Enter' && (e.ctrlKey || e.metaKey) && void desk.run()}
+/>
+
+{#if desk.loading === 'yes'}
+    <p class="text-ink-soft p-8">Opening the folio</p>
+{:else if desk.loading !== 'no'}
+    <main class="mx-auto max-w-lg px-6 py-24">
+        <h1 class="font-serif text-2xl">This folio cannot be opened</h1>
+        <p class="mt-3" role="alert">{desk.loading}.</p>
+        <p class="mt-3"><a class="text-accent underline" href="/" onclick={follow}>To the shelf</a></p>
+    </main>
+{:else}
+    <div class="flex h-full flex-col">
+        <header class="border-rule flex items-center gap-3 border-b px-4 py-[6px]">
+            <a
+                href="/"
+                onclick={follow}
+                class="text-ink hover:text-accent flex items-center gap-2 rounded-sm p-1"
+                title="To the shelf"
+            >
+                <Mark /><span class="sr-only">Shelf</span>
+            </a>
+            <Title title={desk.title} onrename={(t) => desk.rename(t)} />
+            <span
+                class="text-ink-soft shrink-0 text-[13px]"
+                class:text-mistake={desk.saving === 'failed' || desk.conflict}
+                data-testid="saved">{savedWords}</span
+            >
+            <span class="flex-1"></span>
+            <ThemeMenu />
+            <ExportMenu figure={desk.figure} record={desk.running ? undefined : desk.record?.id} />
+            {#if desk.running}
+                <button class="button main" onclick={() => desk.stop()}>Stop</button>
+            {:else}
+                <button class="button main" onclick={() => desk.run()}
+                    >Run <kbd class="font-mono text-[11px] font-normal opacity-80">Ctrl ⏎</kbd></button
+                >
+            {/if}
+        </header>
+        {#if desk.conflict}
+            <div
+                class="bg-caution-wash border-caution flex flex-wrap items-center gap-x-4 gap-y-2 border-b px-4 py-2"
+                role="alert"
+            >
+                <span>This folio was changed in another window. Nothing was overwritten; your text is still here.</span>
+                <span class="flex-1"></span>
+                <button class="button" onclick={() => desk.takeTheirs()}>Take the other version</button>
+                <button class="button" onclick={copy}>Keep mine as a new folio</button>
+                <button class="button" onclick={() => desk.keepMine()}>Save mine over it</button>
+            </div>
+        {/if}
+        <Split name="script" label="Width of the script" first={0.425} least={0.22} most={0.72} class="min-h-0 flex-1">
+            {#snippet start()}
+                {#if desk.words}
+                    <Editor
+                        bind:this={editor}
+                        script={desk.script}
+                        words={desk.words}
+                        run={desk.marks}
+                        chosen={desk.chosenFinding}
+                        onchange={(s) => desk.write(s)}
+                        onrun={() => void desk.run()}
+                        onchoose={(n) => (desk.chosenFinding = desk.chosenFinding === n ? undefined : n)}
+                    />
+                {/if}
+            {/snippet}
+            {#snippet end()}
+                <Split
+                    name="stage"
+                    label="Height of the stage"
+                    upright
+                    first={0.62}
+                    least={0.15}
+                    most={0.88}
+                    class="h-full"
+                >
+                    {#snippet start()}
+                        <Stage
+                            figures={desk.figures}
+                            figure={desk.figure}
+                            empty={!desk.script.trim()}
+                            onchoose={(name) => (desk.chosenFigure = name)}
+                            online={(line) => editor?.goToLine(line)}
+                        />
+                    {/snippet}
+                    {#snippet end()}
+                        <Findings
+                            findings={desk.findings}
+                            chosen={desk.chosenFinding}
+                            onchoose={(n) => (desk.chosenFinding = desk.chosenFinding === n ? undefined : n)}
+                        />
+                    {/snippet}
+                </Split>
+            {/snippet}
+        </Split>
+        <StatusLine {desk} onmessage={(m) => editor?.goToLine(m.line)} />
+    </div>
+{/if}

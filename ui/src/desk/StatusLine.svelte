@@ -1,0 +1,56 @@
+<script lang="ts">
+    import type { Message } from '../lib/record'
+    import type { Desk } from './desk.svelte'
+
+    let { desk, onmessage }: { desk: Desk; onmessage: (message: Message) => void } = $props()
+
+    const mistakes = $derived(desk.messages.filter((m) => m.severity === 'error'))
+    const cautions = $derived(desk.messages.filter((m) => m.severity !== 'error'))
+    const first = $derived(mistakes[0] ?? cautions[0])
+
+    function counted(n: number, word: string): string {
+        return n ? `${n} ${word}${n === 1 ? '' : 's'}` : ''
+    }
+    const said = $derived(
+        [counted(mistakes.length, 'mistake'), counted(cautions.length, 'caution')].filter(Boolean).join(', ')
+    )
+    const seconds = $derived(
+        desk.record ? `${desk.record.seconds < 0.01 ? '< 0.01' : desk.record.seconds.toFixed(2)} s` : ''
+    )
+</script>
+
+<footer
+    class="border-rule text-ink-soft flex h-7 shrink-0 items-center gap-5 border-t px-4 text-[12.5px]"
+    aria-label="Status"
+>
+    {#if desk.running}
+        <span role="status">Running{desk.progress ? `, ${desk.progress}` : ''}</span>
+    {:else if desk.record}
+        <span data-testid="record">Record {desk.record.number}</span>
+        <span>{seconds}</span>
+        {#if desk.record.sameAs !== null}<span>same as record {desk.record.sameAs}</span>{/if}
+    {:else}
+        <span>not run yet</span>
+    {/if}
+    <label class="flex items-center gap-1.5">
+        <input
+            type="checkbox"
+            class="accent-accent"
+            checked={desk.runOnPause}
+            onchange={(e) => desk.setRunOnPause(e.currentTarget.checked)}
+        />
+        run after a pause
+    </label>
+    <span class="flex-1"></span>
+    {#if desk.failure}<span class="text-mistake truncate" role="alert">{desk.failure}</span>{/if}
+    {#if first}
+        <button
+            class="quiet"
+            class:text-mistake={mistakes.length}
+            title="Go to the first one"
+            onclick={() => onmessage(first)}>{said}</button
+        >
+    {:else}
+        <span>no messages</span>
+    {/if}
+</footer>

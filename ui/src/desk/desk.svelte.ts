@@ -1,0 +1,288 @@
+import { api, figureAddress, Refusal, type Folio, type Words } from '../api/client'
+import type { FigureRecord, Finding, Message, Reading, RunRecord } from '../lib/record'
+import { listen, type RunEvent } from './events'
+import type { RunMarks } from './marks'
+
+export const PAUSE_MS = 700
+const RETRY_MS = 4000
+const AUTO_KEY = 'open-lemma-run-on-pause'
+
+export interface ShownFigure {
+    record: FigureRecord
+    address: string
+    /** Drawn by an earlier run; this script's own drawing of it has a mistake. */
+    old: boolean
+}
+
+export type Saving = 'saved' | 'unsaved' | 'saving' | 'failed'
+
+/** One folio being worked on: its script, what the latest run gave, and what is being done about both. */
+export class Desk {
+    readonly id: number
+    title = $state('')
+    script = $state('')
+    words = $state.raw<Words | undefined>(undefined)
+    loading = $state<'yes' | 'no' | string>('yes')
+
+    saving = $state<Saving>('saved')
+    conflict = $state.raw<Folio | undefined>(undefined)
+
+    running = $state(false)
+    progress = $state('')
+    failure = $state('')
+    findings = $state.raw<Finding[]>([])
+    figures = $state.raw<ShownFigure[]>([])
+    messages = $state.raw<Message[]>([])
+    readings = $state.raw<Reading[]>([])
+    marks = $state.raw<RunMarks | undefined>(undefined)
+    record = $state.raw<{ id: number; number: number; sameAs: number | null; seconds: number } | undefined>(undefined)
+    chosenFinding = $state<number | undefined>(undefined)
+    chosenFigure = $state<string | undefined>(undefined)
+    runOnPause = $state(localStorage.getItem(AUTO_KEY) !== 'no')
+
+    figure = $derived(this.figures.find((f) => f.record.name === this.chosenFigure) ?? this.figures[0])
+
+    #version = 0
+    #savedScript = ''
+    #pause: ReturnType<typeof setTimeout> | undefined
+    #run: string | undefined
+    #stopListening: (() => void) | undefined
+    #again = false
+    #blobs: string[] = []
+
+    constructor(id: number) {
+        this.id = id
+    }
+
+    async load(): Promise<void> {
+        try {
+            const [folio, words] = await Promise.all([api.folio(this.id), api.words()])
+            this.words = words
+            this.#take(folio)
+            this.loading = 'no'
+            if (!folio.latest?.script_is_current && folio.script.trim()) void this.run()
+        } catch (reason) {
+            this.loading = reason instanceof Error ? reason.message : String(reason)
+        }
+    }
+
+    /** Take over a folio as the server has it. */
+    #take(folio: Folio): void {
+        this.title = folio.title
+        this.script = this.#savedScript = folio.script
+        this.#version = folio.version
+        this.saving = 'saved'
+        this.conflict = undefined
+        if (!folio.latest) return
+        const { id, number, same_as, record } = folio.latest
+        const plain = record as unknown as RunRecord
+        const drawn = plain.figures.map((f) => ({ record: f, address: figureAddress(id, f.name, 'svg'), old: false }))
+        this.#show(plain, drawn)
+        if (folio.latest.script_is_current)
+            this.record = { id, number, sameAs: same_as ?? null, seconds: plain.duration_s }
+    }
+
+    // ------------------------------------------------------------ writing and saving
+
+    /** The script as it is typed: after a pause it is run, or only saved where that was chosen. */
+    write(script: string): void {
+        if (script === this.script) return
+        this.script = script
+        this.saving = 'unsaved'
+        this.#wait(PAUSE_MS)
+    }
+
+    #wait(ms: number): void {
+        clearTimeout(this.#pause)
+        this.#pause = setTimeout(() => void (this.runOnPause ? this.run() : this.save()), ms)
+    }
+
+    setRunOnPause(on: boolean): void {
+        this.runOnPause = on
+        localStorage.setItem(AUTO_KEY, on ? 'yes' : 'no')
+    }
+
+    async rename(title: string): Promise<void> {
+        const plain = title.trim()
+        if (!plain || plain === this.title) return
+        const before = this.title
+        this.title = plain
+        await this.#kept(async () => {
+            const card = await api.change(this.id, this.#version, { title: plain })
+            this.#version = card.version
+            this.title = card.title
+        }).catch(() => (this.title = before))
+    }
+
+    async save(): Promise<void> {
+        if (this.script === this.#savedScript || this.conflict) return
+        const script = this.script
+        this.saving = 'saving'
+        await this.#kept(async () => {
+            const card = await api.change(this.id, this.#version, { script })
+            this.#accept(script, card.version)
+        }).catch(() => undefined)
+    }
+
+    #accept(script: string, version: number): void {
+        this.#version = version
+        this.#savedScript = script
+        this.saving = this.script === script ? 'saved' : 'unsaved'
+    }
+
+    /** Do something that saves. A conflict is shown; while the server is away it is tried again and again. */
+    async #kept(work: () => Promise<void>): Promise<void> {
+        try {
+            await work()
+            this.failure = ''
+        } catch (reason) {
+            this.saving = this.script === this.#savedScript ? 'saved' : 'failed'
+            if (reason instanceof Refusal && reason.folio) this.conflict = reason.folio
+            else {
+                this.failure = reason instanceof Error ? reason.message : String(reason)
+                if (reason instanceof Refusal && reason.status === 0) this.#wait(RETRY_MS)
+            }
+            throw reason
+        }
+    }
+
+    takeTheirs(): void {
+        if (this.conflict) this.#take(this.conflict)
+        void this.run()
+    }
+
+    async keepMine(): Promise<void> {
+        if (!this.conflict) return
+        this.#version = this.conflict.version
+        this.conflict = undefined
+        await this.run()
+    }
+
+    async keepAsCopy(): Promise<number | undefined> {
+        try {
+            return (await api.create(`${this.title} (my version)`, this.script)).id
+        } catch (reason) {
+            this.failure = reason instanceof Error ? reason.message : String(reason)
+            return undefined
+        }
+    }
+
+    // ------------------------------------------------------------ running
+
+    async run(): Promise<void> {
+        clearTimeout(this.#pause)
+        if (this.conflict || this.loading !== 'no') return
+        if (this.running) {
+            // What is running is out of date: end it, and begin again when it has said so.
+            this.#again = true
+            await this.stop()
+            return
+        }
+        const script = this.script
+        this.running = true
+        this.progress = ''
+        this.saving = script === this.#savedScript ? 'saved' : 'saving'
+        try {
+            await this.#kept(async () => {
+                const begun = await api.run(this.id, script, this.#version)
+                this.#run = begun.run_id
+                this.#accept(script, begun.version)
+            })
+            this.#stopListening = listen(
+                this.#run as string,
+                (event) => this.#hear(event),
+                () => this.#end('the connection to the run was lost; run it again')
+            )
+        } catch {
+            this.running = false
+        }
+    }
+
+    async stop(): Promise<void> {
+        if (!this.#run) return
+        try {
+            await api.stop(this.#run)
+        } catch {
+            // It has ended in the meantime, and its last event is on its way.
+        }
+    }
+
+    #hear(event: RunEvent): void {
+        if (event.event === 'progress') this.#tell(event)
+        else if (event.event === 'figure') this.#drawAtOnce(event.figure, event.svg)
+        else if (event.event === 'finding') this.#findAtOnce(event.finding)
+        else if (event.event === 'done') {
+            const { record, record_id, number, same_as } = event
+            this.record = { id: record_id, number, sameAs: same_as, seconds: record.duration_s }
+            this.#show(record, this.#settled(record, record_id))
+            this.#end('')
+        } else if (event.event === 'failed') this.#end(event.reason === 'stopped' && this.#again ? '' : event.text)
+    }
+
+    #tell(event: RunEvent & { event: 'progress' }): void {
+        if (event.found) this.progress = `line ${event.line}: ${event.found} found so far`
+        else if (event.of) this.progress = `line ${event.line}`
+    }
+
+    /** A figure is shown as soon as it is drawn, before the run is over. */
+    #drawAtOnce(record: FigureRecord, svg: string): void {
+        const address = URL.createObjectURL(new Blob([svg], { type: 'image/svg+xml' }))
+        this.#blobs.push(address)
+        const drawn = { record, address, old: false }
+        const place = this.figures.findIndex((f) => f.record.name === record.name)
+        this.figures = place < 0 ? [...this.figures, drawn] : this.figures.with(place, drawn)
+    }
+
+    #findAtOnce(finding: Finding): void {
+        const place = this.findings.findIndex((f) => f.number === finding.number)
+        this.findings = place < 0 ? [...this.findings, finding] : this.findings.with(place, finding)
+    }
+
+    /** The figures of a finished run, and those of the run before whose drawing has a mistake now. */
+    #settled(record: RunRecord, id: number): ShownFigure[] {
+        const shown = this.figures
+        const fresh = record.figures.map((f) => ({
+            record: f,
+            address: shown.find((s) => s.record.name === f.name)?.address ?? figureAddress(id, f.name, 'svg'),
+            old: false
+        }))
+        if (!record.messages.some((m) => m.severity === 'error')) return fresh
+        const gone = shown.filter((s) => !fresh.some((f) => f.record.name === s.record.name))
+        return [...fresh, ...gone.map((s) => ({ ...s, old: true }))]
+    }
+
+    #show(record: RunRecord, figures: ShownFigure[]): void {
+        this.findings = record.findings
+        this.messages = record.messages
+        this.readings = record.readings
+        this.figures = figures
+        this.marks = { findings: record.findings, readings: record.readings, messages: record.messages }
+        if (!record.findings.some((f) => f.number === this.chosenFinding)) this.chosenFinding = undefined
+        const used = (address: string) => figures.some((f) => f.address === address)
+        for (const address of this.#blobs) if (!used(address)) URL.revokeObjectURL(address)
+        this.#blobs = this.#blobs.filter(used)
+    }
+
+    #end(failure: string): void {
+        this.#stopListening?.()
+        this.#run = this.#stopListening = undefined
+        this.running = false
+        this.progress = ''
+        this.failure = failure
+        if (this.#again) {
+            this.#again = false
+            void this.run()
+        }
+    }
+
+    close(): void {
+        clearTimeout(this.#pause)
+        this.#stopListening?.()
+        if (this.script !== this.#savedScript && !this.conflict) void this.save()
+        for (const address of this.#blobs) URL.revokeObjectURL(address)
+    }
+
+    get unsaved(): boolean {
+        return this.script !== this.#savedScript
+    }
+}

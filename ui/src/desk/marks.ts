@@ -1,0 +1,247 @@
+/** What a run left in the editor: numbers in the margin, formulas and messages under lines, underlined mistakes. */
+
+import {
+    RangeSet,
+    StateEffect,
+    StateField,
+    type ChangeDesc,
+    type EditorState,
+    type Range,
+    type Text
+} from '@codemirror/state'
+import { Decoration, EditorView, GutterMarker, WidgetType, gutter, type DecorationSet } from '@codemirror/view'
+import type { Evidence, Fix, Message, Reading } from '../lib/record'
+import { typeset } from '../lib/typeset'
+import { changeOf, spanOf } from './places'
+
+export interface FoundHere {
+    number: number
+    line: number
+    evidence: Evidence
+}
+
+export interface RunMarks {
+    findings: FoundHere[]
+    readings: Reading[]
+    messages: Message[]
+}
+
+interface Handlers {
+    choose: (number: number) => void
+}
+
+interface Marks {
+    numbers: RangeSet<FindingMarker>
+    drawn: DecorationSet
+    /** All changes since the run, so that its fixes still find their places. */
+    since: ChangeDesc | undefined
+    before: Text
+}
+
+export const setMarks = StateEffect.define<RunMarks>()
+export const lightLine = StateEffect.define<number | undefined>()
+
+export const marks = StateField.define<Marks>({
+    create: (state) => ({ numbers: RangeSet.empty, drawn: Decoration.none, since: undefined, before: state.doc }),
+    update(value, transaction) {
+        for (const effect of transaction.effects)
+            if (effect.is(setMarks)) return built(transaction.state.doc, effect.value)
+        if (!transaction.docChanged) return value
+        const touched = (from: number, to: number) => transaction.changes.touchesRange(from, to)
+        return {
+            numbers: value.numbers.map(transaction.changes),
+            // What is said of a line that is being changed is out of date.
+            drawn: value.drawn
+                .update({
+                    filter: (from, to, d) => {
+                        const line = transaction.startState.doc.lineAt(from)
+                        return !touched(d.spec.block ? line.from : from, Math.max(to, d.spec.block ? line.to : to))
+                    }
+                })
+                .map(transaction.changes),
+            since: value.since ? value.since.composeDesc(transaction.changes) : transaction.changes.desc,
+            before: value.before
+        }
+    },
+    provide: (field) => EditorView.decorations.from(field, (value) => value.drawn)
+})
+
+function built(doc: Text, run: RunMarks): Marks {
+    const inDoc = (line: number) => line >= 1 && line <= doc.lines
+    const numbers = run.findings
+        .filter((f) => inDoc(f.line))
+        .map((f) => new FindingMarker(f.number, f.evidence).range(doc.line(f.line).from))
+    const drawn: Range<Decoration>[] = []
+    for (const reading of run.readings.filter((r) => inDoc(r.line))) {
+        const widget = Decoration.widget({ widget: new Formula(reading.latex), side: 1, block: true })
+        drawn.push(widget.range(doc.line(reading.line).to))
+    }
+    for (const message of run.messages) {
+        const { from, to } = spanOf(doc, message)
+        const end = doc.lineAt(from).to
+        if (to > from) drawn.push(Decoration.mark({ class: `cm-${message.severity}` }).range(from, to))
+        drawn.push(Decoration.widget({ widget: new Said(message), side: 2, block: true }).range(end))
+    }
+    return { numbers: RangeSet.of(numbers, true), drawn: Decoration.set(drawn, true), since: undefined, before: doc }
+}
+
+const litLine = Decoration.line({ class: 'cm-lit' })
+
+export const lit = StateField.define<DecorationSet>({
+    create: () => Decoration.none,
+    update(value, transaction) {
+        for (const effect of transaction.effects) {
+            if (!effect.is(lightLine)) continue
+            const number = effect.value
+            if (number === undefined) return Decoration.none
+            const place = placeOfFinding(transaction.state, number)
+            return place === undefined ? Decoration.none : Decoration.set([litLine.range(place)])
+        }
+        return value.map(transaction.changes)
+    },
+    provide: (field) => EditorView.decorations.from(field)
+})
+
+/** The start of the line in which a finding stands now. */
+export function placeOfFinding(state: EditorState, number: number): number | undefined {
+    for (const cursor = state.field(marks).numbers.iter(); cursor.value; cursor.next())
+        if (cursor.value.number === number) return state.doc.lineAt(cursor.from).from
+    return undefined
+}
+
+class FindingMarker extends GutterMarker {
+    readonly number: number
+    readonly evidence: Evidence
+
+    constructor(number: number, evidence: Evidence) {
+        super()
+        this.number = number
+        this.evidence = evidence
+    }
+
+    override eq(other: FindingMarker): boolean {
+        return other.number === this.number && other.evidence === this.evidence
+    }
+
+    override toDOM(): HTMLElement {
+        const mark = document.createElement('button')
+        mark.className = `cm-finding cm-${this.evidence}`
+        mark.textContent = String(this.number)
+        mark.title = `Finding ${this.number}: ${this.evidence}`
+        mark.setAttribute('aria-label', mark.title)
+        mark.dataset.finding = String(this.number)
+        mark.tabIndex = -1
+        return mark
+    }
+}
+
+class Spacer extends FindingMarker {
+    constructor() {
+        super(88, 'proven')
+    }
+}
+
+class Formula extends WidgetType {
+    readonly tex: string
+
+    constructor(tex: string) {
+        super()
+        this.tex = tex
+    }
+
+    override eq(other: Formula): boolean {
+        return other.tex === this.tex
+    }
+
+    override toDOM(): HTMLElement {
+        const shown = document.createElement('div')
+        shown.className = 'cm-formula'
+        typeset(shown, this.tex)
+        return shown
+    }
+
+    override get estimatedHeight(): number {
+        return 30
+    }
+}
+
+class Said extends WidgetType {
+    readonly message: Message
+
+    constructor(message: Message) {
+        super()
+        this.message = message
+    }
+
+    override eq(other: Said): boolean {
+        return JSON.stringify(other.message) === JSON.stringify(this.message)
+    }
+
+    override toDOM(view: EditorView): HTMLElement {
+        const box = document.createElement('div')
+        box.className = `cm-said cm-said-${this.message.severity}`
+        box.setAttribute('role', 'note')
+        const text = document.createElement('span')
+        text.textContent = sentence(this.message.text)
+        box.append(text)
+        const fixes = this.message.fixes ?? (this.message.fix ? [this.message.fix] : [])
+        for (const fix of fixes) box.append(fix.edits.length ? fixButton(view, fix) : advice(fix))
+        return box
+    }
+
+    override ignoreEvent(): boolean {
+        return true
+    }
+
+    override get estimatedHeight(): number {
+        return 26
+    }
+}
+
+function sentence(text: string): string {
+    return text.charAt(0).toUpperCase() + text.slice(1) + (/[.?!]$/.test(text) ? '' : '.')
+}
+
+function advice(fix: Fix): HTMLElement {
+    const said = document.createElement('span')
+    said.className = 'cm-advice'
+    said.textContent = fix.label
+    return said
+}
+
+function fixButton(view: EditorView, fix: Fix): HTMLElement {
+    const button = document.createElement('button')
+    button.className = 'cm-fix'
+    button.textContent = fix.label
+    button.title = 'Write this into the script'
+    button.addEventListener('mousedown', (event) => event.preventDefault())
+    button.addEventListener('click', () => applyFix(view, fix))
+    return button
+}
+
+function applyFix(view: EditorView, fix: Fix): void {
+    const { before, since } = view.state.field(marks)
+    const changes = fix.edits.map((edit) => {
+        const { from, to, insert } = changeOf(before, edit)
+        return { from: since ? since.mapPos(from, 1) : from, to: since ? since.mapPos(to, -1) : to, insert }
+    })
+    if (changes.some((c) => c.to < c.from)) return
+    view.dispatch({ changes, userEvent: 'input.fix', scrollIntoView: true })
+    view.focus()
+}
+
+export function findingGutter(handlers: Handlers) {
+    return gutter({
+        class: 'cm-findings',
+        markers: (view) => view.state.field(marks).numbers,
+        initialSpacer: () => new Spacer(),
+        domEventHandlers: {
+            mousedown(_, __, event) {
+                const number = (event.target as HTMLElement).dataset.finding
+                if (!number) return false
+                handlers.choose(Number(number))
+                return true
+            }
+        }
+    })
+}

@@ -1,0 +1,95 @@
+import { EditorView } from '@codemirror/view'
+
+const square = {
+    content: '""',
+    display: 'inline-block',
+    width: '8px',
+    height: '8px',
+    marginLeft: '4px',
+    border: '1.5px solid var(--accent)',
+    boxSizing: 'border-box'
+}
+
+/** The script's look; colours come from the page's palette, so that light and dark need no second theme. */
+export const editorTheme = EditorView.theme({
+    '&': { height: '100%', backgroundColor: 'var(--paper)', color: 'var(--ink)', fontSize: '13px' },
+    '&.cm-focused': { outline: 'none' },
+    '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.62', overflow: 'auto' },
+    '.cm-content': { padding: '10px 0 40vh', caretColor: 'var(--accent)' },
+    '.cm-line': { padding: '0 16px 0 6px' },
+    '.cm-cursor': { borderLeft: '2px solid var(--accent)' },
+    '.cm-activeLine': { backgroundColor: 'transparent' },
+    '&.cm-focused .cm-activeLine': { backgroundColor: 'color-mix(in srgb, var(--accent-wash) 38%, transparent)' },
+    '.cm-lit, &.cm-focused .cm-lit': { backgroundColor: 'var(--accent-wash)' },
+    '&.cm-focused > .cm-scroller > .cm-selectionLayer .cm-selectionBackground, .cm-selectionBackground': {
+        background: 'color-mix(in srgb, var(--accent) 24%, transparent)'
+    },
+    '.cm-selectionMatch': { backgroundColor: 'color-mix(in srgb, var(--accent) 14%, transparent)' },
+    '&.cm-focused .cm-matchingBracket': {
+        backgroundColor: 'var(--accent-wash)',
+        outline: '1px solid var(--rule-strong)'
+    },
+    '.cm-gutters': { backgroundColor: 'var(--paper)', border: 'none', color: 'var(--ink-faint)' },
+    '.cm-lineNumbers .cm-gutterElement': {
+        minWidth: '34px',
+        padding: '0 4px 0 8px',
+        fontSize: '11px',
+        lineHeight: '21px'
+    },
+    '.cm-findings .cm-gutterElement': { minWidth: '34px', textAlign: 'right', padding: '0 4px 0 0' },
+    '.cm-finding': { color: 'var(--accent)', fontWeight: '600', fontSize: '11px', whiteSpace: 'nowrap' },
+    '.cm-finding:hover': { textDecoration: 'underline' },
+    '.cm-finding::after': square,
+    '.cm-finding.cm-proven::after': { ...square, background: 'var(--accent)' },
+    '.cm-finding.cm-checked::after': {
+        ...square,
+        background: 'linear-gradient(to right, var(--accent) 50%, transparent 50%)'
+    },
+    '.cm-formula': {
+        padding: '1px 16px 7px 6px',
+        color: 'var(--ink-soft)',
+        fontSize: '14px',
+        overflowX: 'auto',
+        overflowY: 'hidden'
+    },
+    '.cm-error': {
+        textDecoration: 'underline 1.5px var(--mistake)',
+        textUnderlineOffset: '4px',
+        textDecorationSkipInk: 'none'
+    },
+    '.cm-warning': {
+        textDecoration: 'underline 1.5px var(--caution)',
+        textUnderlineOffset: '4px',
+        textDecorationSkipInk: 'none'
+    },
+    '.cm-said': {
+        display: 'flex',
+        flexWrap: 'wrap',
+        alignItems: 'baseline',
+        gap: '4px 10px',
+        margin: '2px 16px 6px 6px',
+        padding: '3px 9px',
+        borderLeft: '2.5px solid',
+        fontFamily: 'var(--font-sans)',
+        fontSize: '13px',
+        lineHeight: '1.4',
+        whiteSpace: 'normal'
+    },
+    '.cm-said-error': { borderColor: 'var(--mistake)', background: 'var(--mistake-wash)' },
+    '.cm-said-warning, .cm-said-note': { borderColor: 'var(--caution)', background: 'var(--caution-wash)' },
+    '.cm-advice': { color: 'var(--ink-soft)', fontFamily: 'var(--font-mono)', fontSize: '12px' },
+    '.cm-fix': {
+        padding: '0 7px',
+        border: '1px solid var(--rule-strong)',
+        borderRadius: '3px',
+        background: 'var(--raised)',
+        color: 'var(--accent)',
+        fontFamily: 'var(--font-mono)',
+        fontSize: '12px',
+        lineHeight: '20px',
+        cursor: 'pointer'
+    },
+    '.cm-fix:hover': { borderColor: 'var(--accent)' },
+    '.cm-placeholder': { color: 'var(--ink-faint)' },
+    '.cm-panels': { backgroundColor: 'var(--table)', color: 'var(--ink)', fontFamily: 'var(--font-sans)' }
+})

@@ -1,0 +1,86 @@
+import type { Finding, FoundValue } from './record'
+
+const THIN = '\\,'
+
+/** Digits in groups of three from the point on, as in printed tables. */
+export function grouped(digits: string, gap: string): string {
+    const [whole = '', part] = digits.split('.')
+    const left = whole.length > 4 ? whole.replace(/\B(?=(\d{3})+$)/g, gap) : whole
+    if (part === undefined) return left
+    const right = part.length > 4 ? part.replace(/(\d{3})(?=\d)/g, `$1${gap}`) : part
+    return `${left}.${right}`
+}
+
+/** A number as LaTeX with that many significant digits. */
+export function numberTex(value: number, digits = 10): string {
+    if (!Number.isFinite(value)) return value > 0 ? '\\infty' : value < 0 ? '-\\infty' : '\\text{undefined}'
+    if (value === 0) return '0'
+    const size = Math.abs(value)
+    const sign = value < 0 ? '-' : ''
+    if (size >= 1e7 || size < 1e-4) {
+        const [mantissa = '', exponent = '0'] = size.toExponential(digits - 1).split('e')
+        const plain = trimmed(mantissa)
+        const power = `10^{${Number(exponent)}}`
+        return sign + (plain === '1' ? power : `${grouped(plain, THIN)} \\times ${power}`)
+    }
+    return sign + grouped(trimmed(Number(size.toPrecision(digits)).toString()), THIN)
+}
+
+function trimmed(digits: string): string {
+    return digits.includes('.') ? digits.replace(/0+$/, '').replace(/\.$/, '') : digits
+}
+
+/** A quotient such as -5/6 as LaTeX. */
+export function quotientTex(text: string): string {
+    const match = /^(-?)(\d+)\/(\d+)$/.exec(text)
+    return match ? `${match[1]}\\tfrac{${match[2]}}{${match[3]}}` : text
+}
+
+const MOST = 4
+
+/** What a finding found, as LaTeX in one line; long lists are cut and counted. */
+export function resultTex(finding: Finding): string {
+    if (finding.latex) return finding.latex
+    const first = finding.values[0]
+    if (!first) return finding.noun === 'roots' ? '\\text{none}' : ''
+    if (first.x !== undefined) return placesTex(finding)
+    if (Array.isArray(first.value)) return listTex(first.value, first.length ?? first.value.length)
+    if (typeof first.value === 'string') return `\\text{“${first.value.replace(/[\\{}$&#^_%~]/g, '\\$&')}”}`
+    if (finding.values.length > 1) return listTex(numbers(finding.values), finding.values.length)
+    if (typeof first.value !== 'number') return ''
+    const shown = numberTex(first.value, 12)
+    return first.exact ? `${quotientTex(first.exact)} = ${shown}` : shown
+}
+
+function placesTex(finding: Finding): string {
+    const name = finding.variable_latex ?? 'x'
+    const several = finding.values.length > 1
+    const shown = finding.values.slice(0, MOST).map((v, i) => {
+        const where =
+            v.x_high === undefined ? placeTex(v) : `${numberTex(v.x ?? 0, 6)} \\ldots ${numberTex(v.x_high, 6)}`
+        return `${name}${several ? `_{${i + 1}}` : ''} = ${where}`
+    })
+    if (finding.values.length > MOST) shown.push(`\\ldots\\ \\text{${finding.values.length} in all}`)
+    return shown.join(',\\ \\ ')
+}
+
+function placeTex(value: FoundValue): string {
+    if (value.exact?.includes('/')) return quotientTex(value.exact)
+    return numberTex(value.x ?? 0, 10)
+}
+
+function listTex(values: number[], length: number): string {
+    const shown = values.slice(0, 5).map((v) => numberTex(v, 6))
+    if (length > 5) shown.push(`\\ldots\\ \\text{${length} in all}`)
+    return `[${shown.join(',\\ ')}]`
+}
+
+function numbers(values: FoundValue[]): number[] {
+    return values.map((v) => (typeof v.value === 'number' ? v.value : NaN))
+}
+
+/** An interval's ends, which are text so that no digit is lost, in groups of three. */
+export function intervalText(interval: [string, string]): string {
+    const [low, high] = interval.map((end) => grouped(end.replace('-', '−'), '\u202f'))
+    return low === high ? `exactly ${low}` : `[${low}, ${high}]`
+}

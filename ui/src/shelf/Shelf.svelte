@@ -1,0 +1,99 @@
+<script lang="ts">
+    import { api, type FolioCard } from '../api/client'
+    import Mark from '../lib/Mark.svelte'
+    import { notices } from '../lib/notices.svelte'
+    import { router } from '../lib/router.svelte'
+    import ThemeMenu from '../lib/ThemeMenu.svelte'
+    import Card from './Card.svelte'
+
+    let folios = $state<FolioCard[] | undefined>(undefined)
+    let trouble = $state('')
+    let renaming = $state<number | undefined>(undefined)
+
+    async function tried<T>(work: () => Promise<T>): Promise<T | undefined> {
+        try {
+            return await work()
+        } catch (reason) {
+            notices.say(reason instanceof Error ? reason.message : String(reason))
+            return undefined
+        }
+    }
+
+    async function load(): Promise<void> {
+        try {
+            folios = await api.shelf()
+            trouble = ''
+        } catch (reason) {
+            trouble = reason instanceof Error ? reason.message : String(reason)
+        }
+    }
+
+    async function create(): Promise<void> {
+        const made = await tried(() => api.create(''))
+        if (made) router.go(`/folio/${made.id}`)
+    }
+
+    async function rename(folio: FolioCard, title: string): Promise<void> {
+        renaming = undefined
+        if (!title.trim() || title.trim() === folio.title) return
+        await tried(() => api.change(folio.id, folio.version, { title }))
+        await load()
+    }
+
+    async function duplicate(folio: FolioCard): Promise<void> {
+        if (await tried(() => api.duplicate(folio.id))) await load()
+    }
+
+    async function remove(folio: FolioCard): Promise<void> {
+        await tried(() => api.remove(folio.id))
+        await load()
+        notices.say(`“${folio.title}” is off the shelf.`, {
+            label: 'Undo',
+            run: async () => {
+                await tried(() => api.restore(folio.id))
+                await load()
+            }
+        })
+    }
+
+    document.title = 'Shelf · Open Lemma'
+    void load()
+</script>
+
+<div class="flex h-full flex-col">
+    <header class="border-rule flex items-center gap-3 border-b px-6 py-3">
+        <Mark />
+        <span class="font-serif text-lg font-semibold">Open Lemma</span>
+        <span class="flex-1"></span>
+        <ThemeMenu />
+        <button class="button main" onclick={create}>New folio</button>
+    </header>
+    <main class="flex-1 overflow-auto px-6 pt-8 pb-20">
+        <div class="mx-auto max-w-[1120px]">
+            <h1 class="font-serif text-2xl font-semibold">Shelf</h1>
+            {#if trouble}
+                <p class="text-mistake mt-6" role="alert">
+                    {trouble} <button class="quiet" onclick={load}>Try again</button>
+                </p>
+            {:else if folios?.length === 0}
+                <p class="text-ink-soft mt-6 max-w-prose font-serif text-lg">
+                    The shelf is empty. A folio holds one piece of work: a script, and everything that came of it.
+                    <button class="quiet font-sans text-sm" onclick={create}>Begin the first one</button>
+                </p>
+            {:else if folios}
+                <ul class="mt-6 grid grid-cols-[repeat(auto-fill,minmax(258px,1fr))] gap-x-7 gap-y-9">
+                    {#each folios as folio (folio.id)}
+                        <Card
+                            {folio}
+                            renaming={renaming === folio.id}
+                            onrename={(title) => rename(folio, title)}
+                            onaskrename={() => (renaming = folio.id)}
+                            onduplicate={() => duplicate(folio)}
+                            onremove={() => remove(folio)}
+                        />
+                    {/each}
+                </ul>
+            {/if}
+        </div>
+    </main>
+</div>
