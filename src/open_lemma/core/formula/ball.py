@@ -269,13 +269,19 @@ def tangent(x: Ball) -> Ball:
 
 
 def bessel_j(order: Ball, x: Ball) -> Ball:
-    if not _whole(order):
-        if x < 0:
-            raise Undefined
-        if not x > 0:
-            doubt.partial = True
-            return NAN
-    return x.bessel_j(order)
+    if _whole(order):
+        # |J_n| <= 1 and |J_n'| <= 1 for a whole order and every real x (DLMF 10.14.1 with 10.6.1).
+        return _near_middle(lambda at: at.bessel_j(order), x, ONE).intersection(ZERO + ONE.union(-ONE))
+    if x < 0:
+        raise Undefined
+    if x > 0:
+        return _near_middle(lambda at: at.bessel_j(order), x, _bessel_slope_bound(order, x.lower()))
+    doubt.partial = not x >= 0
+    high = x.upper()
+    if order > 0 and high <= order:
+        # From J(0) = 0 it rises up to its first turning point, which lies beyond the order (DLMF 10.21.3).
+        return hull(ZERO, high.bessel_j(order))
+    return NAN
 
 
 def bessel_y(order: Ball, x: Ball) -> Ball:
@@ -284,7 +290,29 @@ def bessel_y(order: Ball, x: Ball) -> Ball:
     if not x > 0:
         doubt.partial = True
         return NAN
-    return x.bessel_y(order)
+    return _near_middle(lambda at: at.bessel_y(order), x, _bessel_slope_bound(order, x.lower()))
+
+
+def _bessel_slope_bound(order: Ball, low: Ball) -> Ball:
+    """A bound of |J'| and |Y'| from `low` > 0 on.
+
+    C' = (C_(v-1) - C_(v+1))/2 (DLMF 10.6.1), and J^2 + Y^2 falls as x grows, by Nicholson's integral (DLMF 10.9.30).
+    """
+
+    def modulus(v: Ball) -> Ball:
+        return (low.bessel_j(v) ** 2 + low.bessel_y(v) ** 2).sqrt()
+
+    return (modulus(order - 1) + modulus(order + 1)) / 2
+
+
+def _near_middle(function: Callable[[Ball], Ball], x: Ball, slope: Ball) -> Ball:
+    """f(m) and what a slope of at most that size can add: on wide balls far narrower than the series that Arb sums."""
+    if x.is_exact():
+        return function(x)
+    middle = x.mid()
+    bounded = function(middle) + slope.upper() * (x - middle)
+    direct = function(x)
+    return bounded.intersection(direct) if direct.is_finite() else bounded
 
 
 def _whole(x: Ball) -> bool:

@@ -201,20 +201,27 @@ def _power_fraction(whole: Formula, base: Formula, exponent: Formula) -> tuple[F
 def factors(formula: Formula) -> list[tuple[Formula, int]]:
     """Formulas with multiplicities whose zeros together are the zeros of the formula, wherever it is defined.
 
-    Opened: products, whole powers, signs, `sqrt`, `cbrt`, `abs`, and `ln` (zero where its argument is 1).
+    Opened: products, powers, signs, `sqrt`, `cbrt`, `abs`, and `ln` (zero where its argument is 1); `exp` is never zero.
+    Multiplicity 0 stands for a zero that has none, since the slope has no value there.
     """
     formula = expanded(formula)
     if isinstance(formula, Apply):
         entry, args = formula.entry, formula.arguments
-        if entry is c.NEGATIVE or entry.name in ("sqrt", "cbrt", "abs"):
-            return [(f, max(m, 1)) for f, m in factors(args[0])] if entry is c.NEGATIVE else [(f, 1) for f, _ in factors(args[0])]
+        if entry is c.NEGATIVE:
+            return factors(args[0])
+        if entry.name in ("sqrt", "cbrt", "abs"):
+            return [(f, 0) for f, _ in factors(args[0])]
+        if entry.name == "exp":
+            return []
         if entry is c.MULTIPLY:
             return factors(args[0]) + factors(args[1])
         if entry is c.POWER:
             exponent = expanded(args[1])
             if isinstance(exponent, Number) and exponent.value > 0:
                 whole = exponent.value.denominator == 1
-                return [(f, m * int(exponent.value) if whole else 1) for f, m in factors(args[0])]
+                return [(f, m * int(exponent.value) if whole else 0) for f, m in factors(args[0])]
+            if isinstance(base := expanded(args[0]), Number) and base.value > 0:
+                return []
         if entry.name in ("ln", "log10", "log2"):
             return [(c.subtract(args[0], ONE), 1)]
     return [(formula, 1)]

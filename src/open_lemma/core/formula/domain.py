@@ -6,7 +6,10 @@ from dataclasses import dataclass
 
 from . import catalogue as c
 from .certain import certain_value
-from .nodes import Apply, Formula, Named, Variable, walk
+from .exact import polynomial
+from .nodes import Apply, Formula, Named, Number, Variable, expanded, variables, walk
+
+MAX_DIVISOR_DEGREE = 60
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +48,30 @@ def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | 
                 high = min(high, found[1], key=_value)
             found = (low, high)
     return found
+
+
+def division_places(formula: Formula, variable: str) -> list[float]:
+    """Rational zeros of the polynomials that the formula divides by: a hole in a curve leaves no other trace in samples."""
+    places: set[float] = set()
+    for node in walk(formula):
+        divisor = _divisor(node)
+        plain = polynomial(divisor, variable) if divisor is not None and variable in variables(divisor) else None
+        if plain is None or not 0 < plain.degree() <= MAX_DIVISOR_DEGREE:
+            continue
+        for factor, _ in plain.factor()[1]:
+            if factor.degree() == 1:
+                root = -factor[0] / factor[1]
+                places.add(int(root.p) / int(root.q))
+    return sorted(places)
+
+
+def _divisor(node: Formula) -> Formula | None:
+    if isinstance(node, Apply) and node.entry is c.DIVIDE:
+        return node.arguments[1]
+    if isinstance(node, Apply) and node.entry is c.POWER:
+        exponent = expanded(node.arguments[1])
+        return node.arguments[0] if isinstance(exponent, Number) and exponent.value < 0 else None
+    return None
 
 
 def without_guards(formula: Formula, variable: str) -> Formula:

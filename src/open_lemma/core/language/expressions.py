@@ -221,7 +221,7 @@ class ExpressionReader(Cursor):
         if token.is_sign("^"):
             self.take()
             exponent = self._exponent()
-            self._power_of_function(base, f"^{self.slice(exponent.start, exponent.end)}", token)
+            self._power_of_function(base, f"^{self.slice(exponent.start, exponent.end)}")
             self._two_readings(base, exponent, "^")
             return tree.Binary(base.start, exponent.end, "^", base, exponent)
         if token.kind is Kind.SUPERSCRIPT:

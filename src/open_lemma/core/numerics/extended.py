@@ -12,7 +12,7 @@ from typing import Any
 from flint import arb
 
 from ..formula import catalogue as c
-from ..formula.ball import ZERO, Undefined, cube_root
+from ..formula.ball import ZERO, Undefined, bessel_y, cube_root
 from ..formula.entry import Entry
 from ..formula.tape import Tape, expansion_tape
 
@@ -195,7 +195,22 @@ def _cube_root(a: Interval) -> Interval:
     return Interval(None if a.low is None else cube_root(a.low).lower(), None if a.high is None else cube_root(a.high).upper())
 
 
+def _bessel_y(order: Interval, x: Interval) -> Interval:
+    """Near 0: for an order v >= 0 it comes from -infinity and rises up to its first zero, which lies beyond v and beyond 1/2.
+
+    First zeros: DLMF 10.21.3 and table 10.21 there (y_(0,1) = 0.8936).
+    """
+    if x.high is not None and x.high <= 0:
+        raise Undefined
+    if not order.bounded or x.high is None or (x.low is not None and x.low > 0):
+        return of_ball(bessel_y(order.ball(), x.ball())) if order.bounded and x.bounded else WHOLE
+    if order.low >= 0 and x.high <= order.low.max(arb(0.5)):
+        return Interval(None, x.high.bessel_y(order.ball()).upper())
+    return WHOLE
+
+
 _RULES: dict[str, Any] = {
+    "bessely": _bessel_y,
     "+": _add,
     "-": lambda a, b: _add(a, _negative(b)),
     "neg": _negative,

@@ -30,6 +30,8 @@ FINE_BITS = 256
 CLOSE = 20  # halvings of the window after which a box counts as small
 TRIES = 60  # attempts to settle a small box by higher derivatives before it is a speck
 SPECK = arb(2) ** -44  # width of a box, relative to its place and the window, at which halving ends
+STAGE = 1_200  # boxes after which what is left is looked at as a whole by higher derivatives; doubled each time
+CLUSTERS = 40  # at most so many clusters are looked at in one stage
 MAX_ZEROS = 20_000
 MAX_ORDER = 6
 _SPLITS = tuple(arb(s) for s in ("0.4871", "0.5312", "0.4419", "0.5577", "0.3906"))
@@ -84,7 +86,12 @@ class _Isolator:
     def run(self) -> Isolation:
         with precision(SEARCH_BITS):
             queue = deque([(self.low, self.high)])
+            stage = STAGE
             while queue:
+                if self.result.boxes >= stage:
+                    stage *= 2
+                    queue = deque(self._clusters_settled(queue))
+                    continue
                 if self.result.boxes >= self.budget or len(self.result.zeros) >= MAX_ZEROS:
                     self.result.unsettled += _touching_joined(list(queue))
                     break
@@ -96,6 +103,24 @@ class _Isolator:
                         queue.extend(self._look_closely(low, high))
             self._settle_specks()
         return self.result
+
+    def _clusters_settled(self, queue: deque[tuple[Any, Any]]) -> list[tuple[Any, Any]]:
+        """The boxes left after those are gone that lie in clusters which higher derivatives settle.
+
+        Around a zero of high multiplicity halving gets nowhere, while the cluster is still wide enough for a derivative
+        that has one sign on all of it.
+        """
+        clusters = _touching_joined(list(queue))
+        if len(clusters) > CLUSTERS:
+            return list(queue)
+        left: list[tuple[Any, Any]] = []
+        for low, high in clusters:
+            zeros = self._by_higher_derivatives(low, high)
+            if zeros is None:
+                left += [b for b in queue if b[0] >= low and b[1] <= high]
+            else:
+                self.result.zeros += zeros
+        return left
 
     # ------------------------------------------------------------ one box
 
@@ -220,8 +245,9 @@ class _Isolator:
     def _settle_specks(self) -> None:
         """Specks: edges of stretches of zeros, zeros of higher multiplicity, edges of the domain, or unsettled."""
         for low, high in _touching_joined(self.specks):
-            if any(low <= b and high >= a for a, b in self.result.flat):
-                self.result.flat.append((low, high))
+            beside = [place for place, (a, b) in enumerate(self.result.flat) if low <= b and high >= a]
+            if beside:
+                self._end_flat(low, high, beside)
                 continue
             zeros = self._by_higher_derivatives(low, high)
             if zeros is None:
@@ -230,6 +256,17 @@ class _Isolator:
                 self.result.unsettled.append((low, high))
             else:
                 self.result.zeros += zeros
+
+    def _end_flat(self, low: Any, high: Any, beside: list[int]) -> None:
+        """A speck beside a stretch of zeros: the stretch ends at the plain number within it, if there is one."""
+        flat = self.result.flat
+        plain = _plain_number(box(low, high))
+        if len(beside) > 1 or plain is None:
+            flat.append((low, high))
+            return
+        place = from_fraction(plain.numerator, plain.denominator).mid()
+        a, b = flat[beside[0]]
+        flat[beside[0]] = (a.min(place), b) if low < a else (a, b.max(place))
 
     def _by_higher_derivatives(self, low: Any, high: Any) -> list[Zero] | None:
         with precision(FINE_BITS):
@@ -400,16 +437,21 @@ def _sympy_number(value: Fraction) -> Any:
 
 
 def _exact_candidates(place: Any) -> list[Any]:
-    """Plain exact numbers within a narrow ball: fractions, and fractions of pi."""
+    """Plain exact numbers within a narrow ball: fractions, fractions of pi and of e, square roots and logarithms of fractions."""
     import sympy
 
     found = []
-    for unit, factor in ((sympy.Integer(1), arb(1)), (sympy.pi, arb.pi())):
-        ratio = place / factor
-        middle = ratio.mid()
-        guess = _fraction_of(middle).limit_denominator(1000)
-        if ratio.contains(arb(guess.numerator) / guess.denominator):
-            found.append(_sympy_number(guess) * unit)
+    shapes = (
+        (place, lambda q: q),
+        (place / arb.pi(), lambda q: q * sympy.pi),
+        (place / arb.const_e(), lambda q: q * sympy.E),
+        (place**2, lambda q: sympy.sqrt(q) if place > 0 else -sympy.sqrt(q)),
+        (place.exp(), sympy.log),
+    )
+    for ratio, exact in shapes:
+        guess = _fraction_of(ratio.mid()).limit_denominator(1000)
+        if guess.denominator and ratio.contains(from_fraction(guess.numerator, guess.denominator)):
+            found.append(exact(_sympy_number(guess)))
     return found
 
 

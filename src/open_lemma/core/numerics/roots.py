@@ -194,7 +194,7 @@ class _Search:
                     exact = None
                 if exact is not None:
                     place = from_fraction(exact.numerator, exact.denominator)
-                self._keep(place, exact, times * multiplicity, "proven", "")
+                self._keep(place, exact, times * multiplicity or None, "proven", "")
 
     def _add_isolation(self, isolation: Isolation, factor: Formula, multiplicity: int) -> None:
         self.boxes += isolation.boxes
@@ -213,7 +213,7 @@ class _Search:
         if exact is not None and not is_zero_at(exact):
             exact = None
         place = zero.place if exact is None else from_fraction(exact.numerator, exact.denominator)
-        times = None if zero.multiplicity is None else zero.multiplicity * multiplicity
+        times = None if zero.multiplicity is None else zero.multiplicity * multiplicity or None
         self._keep(place, exact, times, zero.evidence, zero.doubt)
 
     def _keep(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str) -> None:

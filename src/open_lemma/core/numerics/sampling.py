@@ -7,7 +7,7 @@ paper. Edges of the domain are found by bisection down to neighbouring doubles; 
 from __future__ import annotations
 
 import heapq
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -23,9 +23,12 @@ Bounds = Callable[[float, float], tuple[float, float]]
 FIRST_INTERVALS = 192
 HIDDEN_BUDGET = 400
 TOLERANCE_PT = 0.1
-_FLAT_PT = 0.05  # half the promise: the other half is left for what lies between the points that were looked at
-_NARROW_PT = 0.02  # below this width on paper an interval is not halved for its shape any more
+_FLAT_PT = 0.03  # a third of the promise: the rest is left for what lies between the places that were looked at
+_NARROW_PT = 0.004  # below this width on paper an interval is not halved for its shape any more
+_TIP_PT = 0.03  # pieces beside a sharp bend are halved down to this length
 _ROUNDS = 40
+_SECOND_LOOKS = 8
+_SECOND_SHARES = (0.2719, 0.7183, 0.1437, 0.8711)
 _EDGE_ROUNDS = 1100  # enough to walk from any double to its neighbour, through zero too
 MAX_POINTS = 60_000
 MAX_BREAKS = 500
@@ -107,12 +110,17 @@ class Sampler:
             return np.asarray(a * (b / a) ** share)
         return a + (b - a) * share
 
-    def first_grid(self) -> tuple[Floats, Floats]:
-        """A first look: evenly spread but for a slight wave, so that it keeps step with no periodic function."""
+    def first_grid(self, places: Sequence[float] = ()) -> tuple[Floats, Floats]:
+        """A first look: evenly spread but for a slight wave, so that it keeps step with no periodic function.
+
+        places  where the function is known to be special; looked at too
+        """
         t = np.linspace(0.0, 1.0, FIRST_INTERVALS + 1)
         t[1:-1] += 0.31 / FIRST_INTERVALS * np.sin(7.1 * np.arange(1, FIRST_INTERVALS) ** 1.1)
         x = self.low * (self.high / self.low) ** t if self.x_log else self.low + (self.high - self.low) * t
         x[0], x[-1] = self.low, self.high
+        if places:
+            x = np.unique(np.concatenate([x, [p for p in places if self.low < p < self.high]]))
         y = self.values(x)
         if self.bounds is not None and np.isfinite(y).any():
             return self._with_hidden_peaks(x, y, self.bounds)
@@ -135,7 +143,7 @@ class Sampler:
         met: list[float] = []
         for _ in range(HIDDEN_BUDGET):
             over, a, b = queue[0]
-            if -over <= 0.02 * max(high - low, 1e-300) or not b - a > 1e-14 * max(abs(a), abs(b), 1e-300):
+            if -over <= 0.02 * max(high - low, 1e-300) or b - a <= 1e-12 * (self.high - self.low):
                 break
             middle = float(self.middle(np.float64(a), np.float64(b)))  # type: ignore[arg-type]
             met.append(middle)
@@ -173,8 +181,61 @@ def sample(sampler: Sampler, view: View, start: tuple[Floats, Floats] | None = N
 
 
 def _refine(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, Floats, bool]:
-    active = np.ones(x.size - 1, dtype=bool)
-    first = True
+    x, y, complete = _halve(sampler, view, x, y, np.ones(x.size - 1, dtype=bool), first=True)
+    checked: Floats = np.array([])
+    for _ in range(_SECOND_LOOKS):
+        if not complete:
+            break
+        # An interval that was looked at before starts at a place known from the last look and ends at its neighbour then.
+        fresh = ~(np.isin(x[:-1], checked) & np.isin(x[1:], checked))
+        checked = x
+        x, y, active = _second_look(sampler, view, x, y, fresh)
+        if not active.any():
+            break
+        x, y, complete = _halve(sampler, view, x, y, active, first=False)
+    return (*_sharpened(sampler, view, x, y), complete)
+
+
+def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Close in on sharp bends: between two steep strokes the tip may lie beyond the point that stands for it."""
+    for _ in range(_ROUNDS):
+        px, py = view.x_pt(x), view.y_pt(y)
+        dx, dy = np.diff(px), np.diff(py)
+        with np.errstate(all="ignore"):
+            length = np.hypot(dx, dy)
+            bend = (dx[:-1] * dx[1:] + dy[:-1] * dy[1:]) < 0.5 * length[:-1] * length[1:]
+        seen = (py[1:-1] > -1) & (py[1:-1] < view.height_pt + 1)
+        sharp = np.flatnonzero(bend & seen & np.isfinite(length[:-1] + length[1:]))
+        if sharp.size > MAX_BREAKS:
+            break
+        index = np.unique(np.concatenate([sharp, sharp + 1]))
+        index = index[(length[index] > _TIP_PT) & (dx[index] > 1e-6)]
+        if not index.size:
+            break
+        m = sampler.middle(x[index], x[index + 1])
+        x, y = np.insert(x, index + 1, m), np.insert(y, index + 1, sampler.values(m))
+    return x, y
+
+
+def _second_look(sampler: Sampler, view: View, x: Floats, y: Floats, fresh: Any) -> tuple[Floats, Floats, Any]:
+    """Look at two more places of each interval that passed: a wiggle can meet the line in its middle by chance."""
+    for share in _SECOND_SHARES:
+        index = np.flatnonzero(fresh)
+        m = sampler.middle(x[index], x[index + 1], share)
+        ym = sampler.values(m)
+        split = _must_split(view, x[index], x[index + 1], m, y[index], y[index + 1], ym, long_pt=np.inf)
+        # Both halves of a split interval are looked at by `_halve`; they need no second look of this round.
+        kept = np.zeros(x.size - 1, dtype=int)
+        kept[index[split]] = 1
+        x, y = np.insert(x, index[split] + 1, m[split]), np.insert(y, index[split] + 1, ym[split])
+        fresh = np.repeat(fresh & (kept == 0), 1 + kept)
+        active = (
+            np.repeat(kept == 1, 1 + kept) if share == _SECOND_SHARES[0] else np.repeat(active, 1 + kept) | np.repeat(kept == 1, 1 + kept)
+        )
+    return x, y, active
+
+
+def _halve(sampler: Sampler, view: View, x: Floats, y: Floats, active: Any, first: bool) -> tuple[Floats, Floats, bool]:
     for _ in range(_ROUNDS):
         index = np.flatnonzero(active)
         if not index.size:
@@ -203,20 +264,22 @@ def _still_active(count: int, index: Any, keep: Any, split: Any) -> Any:
     return np.repeat(went, 1 + kept)
 
 
-def _must_split(view: View, a: Floats, b: Floats, m: Floats, ya: Floats, yb: Floats, ym: Floats) -> Any:
+def _must_split(view: View, a: Floats, b: Floats, m: Floats, ya: Floats, yb: Floats, ym: Floats, long_pt: float | None = None) -> Any:
     xa, xb, xm = view.x_pt(a), view.x_pt(b), view.x_pt(m)
     pa, pb, pm = view.y_pt(ya), view.y_pt(yb), view.y_pt(ym)
     wide = (xb - xa) > _NARROW_PT
     with np.errstate(all="ignore"):
         dx, dy = xb - xa, pb - pa
-        off = np.abs(dx * (pm - pa) - dy * (xm - xa)) / np.hypot(dx, dy)
+        # To the piece and not to its line beyond the ends: the tip of a steep bend would else be cut off.
+        along = np.clip(((xm - xa) * dx + (pm - pa) * dy) / (dx * dx + dy * dy), 0.0, 1.0)
+        off = np.hypot(xm - xa - along * dx, pm - pa - along * dy)
     whole = np.isfinite(pa) & np.isfinite(pb) & np.isfinite(pm)
     margin = view.height_pt * 0.1
     above = (pa > view.height_pt + margin) & (pb > view.height_pt + margin) & (pm > view.height_pt + margin)
     below = (pa < -margin) & (pb < -margin) & (pm < -margin)
     curved = whole & ~(off <= _FLAT_PT) & ~above & ~below
     # A long piece is halved though it looks straight: something may hide between three points on a line.
-    long = whole & ((xb - xa) > view.width_pt / 40)
+    long = whole & ((xb - xa) > (view.width_pt / 40 if long_pt is None else long_pt))
     mixed = (np.isfinite(pa) | np.isfinite(pb) | np.isfinite(pm)) & ~whole
     return wide & (curved | long | mixed)
 

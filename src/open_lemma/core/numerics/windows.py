@@ -14,7 +14,10 @@ import numpy as np
 
 from .sampling import Floats, Function, Sampler
 
-DEFAULT_REACH = 10.0
+DEFAULT_REACH = 5.0
+FARTHEST = 1000.0
+HUGE = 1e100
+GATHERED = 50.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,32 +43,68 @@ def nice(value: float, up: bool) -> float:
 
 def x_window(function: Function) -> Choice:
     """Where a function of one variable is interesting, looked for within 1000 of zero."""
-    sampler = Sampler(function, -1000.0, 1000.0)
-    t = np.linspace(-np.arcsinh(1000 / 0.05), np.arcsinh(1000 / 0.05), 4001)
+    sampler = Sampler(function, -FARTHEST, FARTHEST)
+    t = np.linspace(-np.arcsinh(FARTHEST / 0.05), np.arcsinh(FARTHEST / 0.05), 4001)
     x = 0.05 * np.sinh(t + 1e-4)
     y = sampler.values(x)
     if not np.isfinite(y).any():
         return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show")
-    features = _features(sampler, x, y)
+    edges = _edges(sampler, x, y)
+    features = _apart(np.unique(np.concatenate([_features(x, y), edges])))
     if not features.size:
-        return _quiet(x, y)
+        rise = _rise(x, y)
+        if rise is not None:
+            return Choice(*rise, "to show where it rises or falls from one level to another")
+        reach = _quiet_reach(x, y, 0.0)
+        return Choice(-reach, reach, "as it has no roots, turning points or poles")
     near = features[np.argsort(np.abs(features))][:7]
-    if features.size > 40:
-        near = near[np.abs(near) <= np.abs(near[0]) + 20]
-    low, high = float(near.min()), float(near.max())
-    room = max(0.35 * (high - low), 0.6 * max(abs(low), abs(high)), 0.5) if features.size <= 7 else 0.15 * (high - low)
-    low, high = _rounded(low - room, high + room)
+    if features.size > 40 and np.abs(features).max() < GATHERED:
+        # Countless ones that gather at a place: all of them together are the picture.
+        near = features
+    low, high = _around(x, y, near, edges, many=features.size > 7)
     defined = np.isfinite(y)
-    edges = np.sort(_edge_places(sampler, x, defined))
     if edges.size and not defined[0]:
         low = max(low, _tidy(float(edges[0])))
-    if edges.size and not defined[-1]:
+    if edges.size and not defined[-1] and not np.abs(y[np.flatnonzero(defined)[-1]]) > HUGE:
         high = min(high, _tidy(float(edges[-1])))
-    return Choice(
-        low,
-        high,
-        "to show its roots, turning points and poles" if features.size <= 7 else "to show some of its many roots and turning points",
-    )
+    few = features.size <= 7
+    return Choice(low, high, "to show its roots, turning points and poles" if few else "to show some of its many roots and turning points")
+
+
+def _around(x: Floats, y: Floats, near: Floats, edges: Floats, many: bool) -> tuple[float, float]:
+    """A rounded window around places of interest, with room on both sides."""
+    low, high = float(near.min()), float(near.max())
+    spread = high - low
+    if spread < 1e-5:
+        reach = _quiet_reach(x, y, low)
+        return _rounded(low - reach, high + reach) if low else (-reach, reach)
+    room = 0.15 * spread if many else max(0.4 * spread, min(1.0, 3 * spread))
+    before = after = room
+    if near.size == 2 and not many:
+        # An edge and one thing beyond it: the side that goes on deserves to be seen.
+        after = 2 * spread if low in edges else room
+        before = 2 * spread if high in edges else room
+    return _rounded(low - before, high + after)
+
+
+def _apart(features: Floats) -> Floats:
+    """Places set apart by more than the samples can tell: a pole shows as a sign change and as turns beside it."""
+    keep: list[float] = []
+    for place in features.tolist():
+        if not keep or place - keep[-1] > 0.02 * max(abs(place), 0.05):
+            keep.append(place)
+    return np.array(keep)
+
+
+def _rise(x: Floats, y: Floats) -> tuple[float, float] | None:
+    """A window around the step of a function that is level far out on both sides."""
+    if not np.isfinite(y).all() or not 0 < np.ptp(y) < HUGE:
+        return None
+    share = (y - y[0]) / (y[-1] - y[0])
+    first, last = (x[int(np.argmax(share > s))] for s in (0.05, 0.95))
+    if max(abs(first), abs(last)) > 0.3 * FARTHEST:
+        return None
+    return _rounded(float(first - (last - first)), float(last + (last - first)))
 
 
 def _tidy(value: float) -> float:
@@ -83,40 +122,50 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
     return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)
 
 
-def _edge_places(sampler: Sampler, x: Floats, defined: Any) -> Floats:
-    """Edges of the domain to a millionth."""
+def _edges(sampler: Sampler, x: Floats, y: Floats) -> Floats:
+    """Edges of the domain to a millionth; where a value only grows too large for a number there is no edge."""
+    defined = np.isfinite(y)
     change = np.flatnonzero(defined[:-1] != defined[1:])
     inside = np.where(defined[change], x[change], x[change + 1])
     outside = np.where(defined[change], x[change + 1], x[change])
+    last = np.where(defined[change], y[change], y[change + 1])
     for _ in range(50):
         middle = (inside + outside) / 2
-        good = np.isfinite(sampler.values(middle))
+        values = sampler.values(middle)
+        good = np.isfinite(values)
         inside, outside = np.where(good, middle, inside), np.where(good, outside, middle)
-    return np.asarray(inside)
+        last = np.where(good, values, last)
+    found = np.asarray(inside)
+    return np.unique(np.round(found[(np.abs(last) < HUGE) & (np.abs(found) < 0.9 * FARTHEST)], 6))
 
 
-def _features(sampler: Sampler, x: Floats, y: Floats) -> Floats:
-    """Places of sign changes, turning points and edges among samples."""
+def _features(x: Floats, y: Floats) -> Floats:
+    """Places of sign changes and turning points among samples."""
     defined = np.isfinite(y)
     with np.errstate(all="ignore"):
         root = defined[:-1] & defined[1:] & (np.sign(y[:-1]) * np.sign(y[1:]) < 0)
         slope = np.sign(np.diff(y))
+    # A turn may have its two sides in neighbouring steps, or a flat step between them; a plateau is no turning point.
     turn = np.zeros(x.size, dtype=bool)
     turn[1:-1] = slope[:-1] * slope[1:] < 0
-    places = np.concatenate([x[:-1][root], x[turn], _edge_places(sampler, x, defined), x[y == 0]])
-    return np.unique(np.round(places[np.abs(places) < 900], 6))
+    flat = np.flatnonzero((slope[1:-1] == 0) & (slope[:-2] * slope[2:] < 0)) + 1
+    # An exact zero counts where it stands alone: a function that is zero over a stretch has no root to show there.
+    zero = np.zeros(x.size, dtype=bool)
+    zero[1:-1] = (y[1:-1] == 0) & (y[:-2] != 0) & (y[2:] != 0)
+    places = np.concatenate([(x[:-1] + x[1:])[root] / 2, x[turn], x[flat], x[zero]])
+    places = np.where(np.abs(places) < 4e-4, 0.0, places)
+    return np.unique(np.round(places[np.abs(places) < 0.9 * FARTHEST], 6))
 
 
-def _quiet(x: Floats, y: Floats) -> Choice:
-    """No roots, turning points or edges: the stretch around zero where the values stay of one order."""
+def _quiet_reach(x: Floats, y: Floats, centre: float) -> float:
+    """How far to go from a place when nothing else tells: as far as the values stay of one order."""
     defined = np.isfinite(y)
-    inner = np.abs(x) <= DEFAULT_REACH
-    values = y[inner & defined]
-    reach = DEFAULT_REACH
-    while values.size > 20 and np.ptp(values) > 1e3 * max(np.median(np.abs(values)), 1e-300) and reach > 1:
-        reach = {10.0: 5.0, 5.0: 3.0, 3.0: 2.0, 2.0: 1.0}[reach]
-        values = y[(np.abs(x) <= reach) & defined]
-    return Choice(-reach, reach, "as it has no roots, turning points or poles")
+    for reach in (max(DEFAULT_REACH, 1.5 * abs(centre)), 3.0, 2.0, 1.5):
+        values = np.abs(y[defined & (np.abs(x - centre) <= reach)])
+        # By quantiles: a pole within reach is cut anyway and says nothing of the rest.
+        if values.size > 20 and np.subtract(*np.quantile(values, [0.95, 0.0])) <= 1e3 * max(float(np.median(values)), 1e-300):
+            return reach
+    return 1.0
 
 
 def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], logarithmic: bool) -> Choice:

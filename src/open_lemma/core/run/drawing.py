@@ -11,7 +11,7 @@ import numpy as np
 from ..figure.colours import colour_code, known_names
 from ..figure.draw import BadText, check_text
 from ..figure.model import DEFAULT_SIZE_MM, POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
-from ..formula.domain import clip, stated_domain
+from ..formula.domain import clip, division_places, stated_domain
 from ..formula.nodes import Formula, Number
 from ..formula.tape import Tape
 from ..language import tree
@@ -293,7 +293,7 @@ class FigureBuilder:
                 curve.request,
             )
         curve.sampler = Sampler(curve.function, low, high, x_log, bounds_of(curve.formula, curve.variable))
-        curve.first = curve.sampler.first_grid()
+        curve.first = curve.sampler.first_grid(division_places(curve.formula, curve.variable))
         if not np.isfinite(curve.first[1]).any():
             why = self._why(curve, float(curve.first[0][curve.first[0].size // 2]))
             raise refusal("nowhere-defined", f"this has no value anywhere from {short(low)} to {short(high)}: {why}", curve.request)
@@ -370,6 +370,8 @@ class FigureBuilder:
             why = self._why(curve, (gap.low + gap.high) / 2)
             low, high = _tidy(gap.low, view), _tidy(gap.high, view)
             self._say(curve.request, f"no value from {v} = {low} to {high}: {why}")
+        tall = 1e6 * max(abs(view.y_low), abs(view.y_high))
+        poles += [p for p in points if float(np.nanmax(np.abs(curve.sampler.values(np.array([p.low, p.high]))), initial=0.0)) > tall]
         single = [p for p in points if not any(abs(p.low - q.low) < 1e-9 * (view.x_high - view.x_low) for q in poles)]
         if poles:
             self._say(curve.request, f"grows without bound at {v} = {_places(poles, view)}; not joined there")
