@@ -8,10 +8,14 @@ Run: python bench/sampling.py
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 import numpy as np
 
 from open_lemma.core.figure.model import POINTS_PER_MM, FigureData
+from open_lemma.core.formula.tape import Tape
 from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.values import FunctionValue
 
 FUNCTIONS = (
     ("sin(x)", -10, 10), ("exp(-x^2)", -4, 4), ("x^3 - 2x + 1", -2, 2), ("1/x", -3, 3), ("tan(x)", -6, 6),
@@ -21,6 +25,7 @@ FUNCTIONS = (
     ("Gamma(x)", -4, 4), ("sin(200x)*exp(-x)", 0, 3),
 )  # fmt: skip
 DENSE = 200_000
+Function = Callable[[np.ndarray], np.ndarray]
 
 
 def paper(figure: FigureData, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -44,24 +49,24 @@ def distance(px: np.ndarray, py: np.ndarray, lx: np.ndarray, ly: np.ndarray) -> 
     return best
 
 
-def worst_error(figure: FigureData, function: object, x: np.ndarray, y: np.ndarray, low: float, high: float) -> tuple[float, bool]:
+def worst_error(figure: FigureData, function: Function, x: np.ndarray, y: np.ndarray, low: float, high: float) -> tuple[float, bool]:
     """Worst distance in points over the window, and whether the line joins what is interrupted."""
     dense = np.linspace(low, high, DENSE)
     with np.errstate(all="ignore"):
-        true = np.asarray(function(dense), dtype=float) * np.ones(dense.size)  # type: ignore[operator]
+        true = np.asarray(function(dense), dtype=float) * np.ones(dense.size)
     seen = np.isfinite(true) & (true >= figure.y.low) & (true <= figure.y.high)
     px, py = paper(figure, dense[seen], true[seen])
     lx, ly = paper(figure, x, y)
     return float(distance(px, py, lx, ly).max()), joins(figure, function, x, y)
 
 
-def joins(figure: FigureData, function: object, x: np.ndarray, y: np.ndarray) -> bool:
+def joins(figure: FigureData, function: Function, x: np.ndarray, y: np.ndarray) -> bool:
     """Whether a drawn piece runs where the function, looked at closely, has no value or leaps."""
     with np.errstate(all="ignore"):
         pieces = np.flatnonzero(np.isfinite(y[:-1]) & np.isfinite(y[1:]) & (np.diff(x) > 1e-12 * (x[-1] - x[0])))
         t = np.linspace(0.01, 0.99, 33)
         places = x[pieces, None] + np.diff(x)[pieces, None] * t
-        values = np.asarray(function(places), dtype=float) * np.ones(places.shape)  # type: ignore[operator]
+        values = np.asarray(function(places), dtype=float) * np.ones(places.shape)
         _, py = paper(figure, places, values)
         steps = np.abs(np.diff(np.clip(py, -1e6, 1e6), axis=1))
         total = np.abs(py[:, -1] - py[:, 0])
@@ -71,44 +76,32 @@ def joins(figure: FigureData, function: object, x: np.ndarray, y: np.ndarray) ->
 
 
 def main() -> None:
-    from open_lemma.core.formula.tape import Tape
-    from open_lemma.core.run.lower import Lowering  # noqa: F401  (the language is loaded)
-
     print(f"{'function':32s} {'ours':>7s} {'error/pt':>9s} {'':7s} {'200':>9s} {'':7s} {'2000':>9s}")
     totals = []
     for text, low, high in FUNCTIONS:
         outcome = run(f"f(x) = {text}\ncurve of f(x) for x from {low} to {high}")
         figure = outcome.figures[0].data
         series = figure.series[0]
-        function = function_of(text, Tape)
+        value = outcome.names["f"]
+        assert isinstance(value, FunctionValue)
+        steps = Tape([value.body], ["x"])
+
+        def function(x: np.ndarray, steps: Tape = steps) -> np.ndarray:
+            return steps.numeric(x)[0]  # type: ignore[no-any-return]
+
         row = [worst_error(figure, function, series.x, series.y, low, high)]
         for count in (200, 2000):
             x = np.linspace(low, high, count)
-            with np.errstate(all="ignore"):
-                y = np.asarray(function(x), dtype=float) * np.ones(count)
+            y = np.asarray(function(x), dtype=float) * np.ones(count)
             row.append(worst_error(figure, function, x, np.where(np.isfinite(y), y, np.nan), low, high))
         used = int(np.isfinite(series.y).sum())
         totals.append((used, row))
         cells = "  ".join(f"{error:9.3f} {'joined' if joined else '      '}" for error, joined in row)
         print(f"{text:32s} {used:7d} {cells}")
-    print(f"median points {np.median([u for u, _ in totals]):.0f}; worst error ours {max(r[0][0] for _, r in totals):.3f} pt,", end=" ")
-    print(f"200 points {max(r[1][0] for _, r in totals):.1f} pt, 2000 points {max(r[2][0] for _, r in totals):.1f} pt;", end=" ")
-    print(
-        f"joined across breaks: ours {sum(r[0][1] for _, r in totals)}, 200: {sum(r[1][1] for _, r in totals)}, 2000: {sum(r[2][1] for _, r in totals)}"
-    )
-
-
-def function_of(text: str, tape: type) -> object:
-    from open_lemma.core.run.interpreter import _Interpreter, read
-    from open_lemma.core.run.values import FunctionValue
-
-    reading, broken = read(f"f(x) = {text}")
-    interpreter = _Interpreter(reading, broken, lambda _: None)
-    interpreter.run(None)
-    value = interpreter.names["f"]
-    assert isinstance(value, FunctionValue)
-    steps = tape([value.body], ["x"])
-    return lambda x: steps.numeric(x)[0]
+    print(f"median points: {np.median([used for used, _ in totals]):.0f}")
+    for place, name in enumerate(("ours", "200 points", "2000 points")):
+        worst = max(row[place][0] for _, row in totals)
+        print(f"{name}: worst error {worst:.3f} pt, joined across a break in {sum(row[place][1] for _, row in totals)} of {len(totals)}")
 
 
 if __name__ == "__main__":

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from .ball import Undefined, branches, doubt, precision
-from .exact import rational
+from .exact import is_exactly_undefined, is_exactly_zero, rational
 from .nodes import Formula
 from .tape import NoBall, Tape
 
@@ -28,7 +28,8 @@ class Certain:
 
 def decimal_interval(ball: Any, digits: int = 20) -> tuple[str, str]:
     """Decimal texts low ≤ ball ≤ high, rounded outward."""
-    return _decimal(ball.lower(), digits, -1), _decimal(ball.upper(), digits, 1)
+    with precision(4 * digits + 64):  # ends are rounded outward to the precision in force
+        return _decimal(ball.lower(), digits, -1), _decimal(ball.upper(), digits, 1)
 
 
 def _decimal(point: Any, digits: int, direction: int) -> str:
@@ -36,23 +37,28 @@ def _decimal(point: Any, digits: int, direction: int) -> str:
     mantissa, exponent = (int(v) for v in point.man_exp())
     if mantissa == 0:
         return "0"
-    value = Fraction(mantissa) * Fraction(2) ** exponent
-    return fraction_text(value, digits, direction)
+    top, bottom = (mantissa << exponent, 1) if exponent >= 0 else (mantissa, 1 << -exponent)
+    return _rounded_text(top, bottom, digits, direction)
 
 
 def fraction_text(value: Fraction, digits: int, direction: int) -> str:
     """A fraction as a decimal text with so many significant digits, rounded toward -inf (-1) or +inf (+1)."""
-    if value == 0:
+    return _rounded_text(value.numerator, value.denominator, digits, direction)
+
+
+def _rounded_text(top: int, bottom: int, digits: int, direction: int) -> str:
+    """top/bottom in decimal; whole numbers only, since a root may have thousands of ends to be written."""
+    if top == 0:
         return "0"
-    size = abs(value)
-    power = len(str(size.numerator)) - len(str(size.denominator))
-    if size < Fraction(10) ** power:
+    # The power of ten of the first digit, by logarithms to the base 2; at most one too high.
+    power = (abs(top).bit_length() - bottom.bit_length()) * 30103 // 100000 + 1
+    while abs(top) * 10 ** max(-power, 0) < bottom * 10 ** max(power, 0):
         power -= 1
-    scaled = value * Fraction(10) ** (digits - 1 - power)
-    whole = scaled.numerator // scaled.denominator
-    if direction > 0 and whole != scaled:
+    shift = digits - 1 - power
+    whole, rest = divmod(top * 10 ** max(shift, 0), bottom * 10 ** max(-shift, 0))
+    if direction > 0 and rest:
         whole += 1
-    return _written(whole, power - digits + 1)
+    return _written(whole, -shift)
 
 
 def _written(whole: int, exponent: int) -> str:
@@ -76,23 +82,21 @@ def _written(whole: int, exponent: int) -> str:
 
 def nearest_double(ball: Any) -> float:
     """The double nearest to the ball's midpoint."""
-    mantissa, exponent = (int(v) for v in ball.mid().man_exp())
-    try:
-        return float(Fraction(mantissa) * Fraction(2) ** exponent)
-    except OverflowError:
-        return float("inf") if mantissa > 0 else float("-inf")
+    return float(ball.mid())
 
 
 def certain_value(formula: Formula) -> Certain:
     """The value of a formula without variables; NaN where it has no real value.
 
-    Proven: the interval holds the true value and is narrower than a double's last digit. Where no precision gives that
-    (`sin(pi)`, a jump met exactly) the value is the plain floating-point one and `proven` is False.
+    Proven: the interval holds the true value and is narrower than a double's last digit. A value that no precision can
+    tell from zero (`sin(pi)`) is zero if algebra says so. Where neither gives a proof (a jump met exactly) the value is
+    the plain floating-point one and `proven` is False.
     """
     exact = rational(formula)
     if exact is not None:
         return Certain(_double(exact), exact, (fraction_text(exact, 20, -1), fraction_text(exact, 20, 1)), True)
     tape = Tape([formula], [])
+    found = None
     for bits in PRECISIONS:
         found = enclosure(tape, bits)
         if found is None:
@@ -101,6 +105,10 @@ def certain_value(formula: Formula) -> Certain:
             continue
         if found.is_zero() or (not found.contains(0) and found.rel_accuracy_bits() > 60):
             return Certain(nearest_double(found), None, decimal_interval(found), True)
+    if found is None and is_exactly_undefined(formula):
+        return Certain(float("nan"), None, None, False)  # a pole met exactly: tan(pi/2)
+    if found is not None and is_exactly_zero(formula):
+        return Certain(0.0, Fraction(0), ("0", "0"), True)
     value = float(np.asarray(tape.numeric()[0], dtype=float))
     return Certain(value, None, None, False)
 

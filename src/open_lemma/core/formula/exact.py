@@ -71,6 +71,16 @@ def is_exactly_zero(formula: Formula, values: dict[str, Any] | None = None) -> b
         return None
 
 
+def is_exactly_undefined(formula: Formula) -> bool:
+    """Whether algebra shows that a formula without variables has no finite value, as at a pole."""
+    import sympy
+
+    try:
+        return bool(to_sympy(formula).has(sympy.nan, sympy.zoo, sympy.oo, -sympy.oo))
+    except (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError):
+        return False
+
+
 def rational(formula: Formula) -> Fraction | None:
     """The value of a formula without variables by exact arithmetic on fractions, None where it is not that simple."""
     found = polynomial(formula, "")

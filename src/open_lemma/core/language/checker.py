@@ -78,7 +78,7 @@ class Checker:
         self.source = reading.source
         self.builtins = builtins
         self.messages: Messages = reading.messages
-        self.top = Scope(_broken_names(reading))
+        self.top = Scope(broken_names(reading))
         self.figures: set[str] = set()
         self.line = 0
         self.later: dict[str, int] = {}
@@ -852,7 +852,7 @@ def _product_of_known(name: str, scope: Scope, builtins: Builtins) -> list[str] 
 _DEFINES = re.compile(r"\s*(?:define\s+|table\s+|tune\s+)?([^\W\d]\w*)\s*(?:\([^()\n]*\))?\s*(?:=|:|from)")
 
 
-def _broken_names(reading: Reading) -> dict[str, Known]:
+def broken_names(reading: Reading) -> dict[str, Known]:
     """Names that lines with a reading error would have defined."""
     defined = {s.name for s in reading.script.statements if isinstance(s, tree.Definition)}
     found: dict[str, Known] = {}

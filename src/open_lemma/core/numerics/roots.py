@@ -334,20 +334,27 @@ def _fmpq(value: Fraction) -> Any:
 
 def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
     """The fraction with the smallest denominator in a narrow ball, if it is a plain one."""
-    low, high = (_as_fraction(e) for e in (place.lower(), place.upper()))
-    if low == high and low.denominator <= greatest:
-        return low
-    middle = (low + high) / 2
-    guess = middle.limit_denominator(greatest)
+    mantissa, exponent = (int(v) for v in place.mid().man_exp())
+    top, bottom = (mantissa << exponent, 1) if exponent >= 0 else (mantissa, 1 << -exponent)
+    guess = _last_convergent(top, bottom, greatest)
     # Wide balls hold fractions by chance: only one that is far narrower than 1/denominator^2 says anything.
-    if low <= guess <= high and (high - low) * guess.denominator**2 * 10**6 < 1:
+    # Such a one is a convergent of the middle (A. Ya. Khinchin, "Continued Fractions", theorem 19).
+    if place.contains(_fmpq(guess)) and place.rad() * guess.denominator**2 * 2 * 10**6 < 1:
         return guess
     return None
 
 
-def _as_fraction(point: Any) -> Fraction:
-    mantissa, exponent = (int(v) for v in point.man_exp())
-    return Fraction(mantissa) * Fraction(2) ** exponent
+def _last_convergent(top: int, bottom: int, greatest: int) -> Fraction:
+    """The last convergent of the continued fraction of top/bottom whose denominator is not above `greatest`."""
+    before, last = (0, 1), (1, 0)
+    while bottom:
+        quotient, rest = divmod(top, bottom)
+        following = (quotient * last[0] + before[0], quotient * last[1] + before[1])
+        if following[1] > greatest:
+            break
+        before, last = last, following
+        top, bottom = bottom, rest
+    return Fraction(*last)
 
 
 __all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "Undefined", "Variable", "find_roots"]

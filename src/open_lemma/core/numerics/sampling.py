@@ -219,19 +219,17 @@ def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floa
 
 def _second_look(sampler: Sampler, view: View, x: Floats, y: Floats, fresh: Any) -> tuple[Floats, Floats, Any]:
     """Look at two more places of each interval that passed: a wiggle can meet the line in its middle by chance."""
+    active = np.zeros(x.size - 1, dtype=bool)
     for share in _SECOND_SHARES:
         index = np.flatnonzero(fresh)
         m = sampler.middle(x[index], x[index + 1], share)
         ym = sampler.values(m)
         split = _must_split(view, x[index], x[index + 1], m, y[index], y[index + 1], ym, long_pt=np.inf)
-        # Both halves of a split interval are looked at by `_halve`; they need no second look of this round.
         kept = np.zeros(x.size - 1, dtype=int)
         kept[index[split]] = 1
         x, y = np.insert(x, index[split] + 1, m[split]), np.insert(y, index[split] + 1, ym[split])
-        fresh = np.repeat(fresh & (kept == 0), 1 + kept)
-        active = (
-            np.repeat(kept == 1, 1 + kept) if share == _SECOND_SHARES[0] else np.repeat(active, 1 + kept) | np.repeat(kept == 1, 1 + kept)
-        )
+        # Both halves of a split interval go to `_halve`; they need no second look of this round.
+        fresh, active = np.repeat(fresh & (kept == 0), 1 + kept), np.repeat(active | (kept == 1), 1 + kept)
     return x, y, active
 
 

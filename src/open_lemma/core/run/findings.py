@@ -11,6 +11,7 @@ from ..numerics.evidence import Evidence
 from ..numerics.roots import Root, Roots, Stretch
 from .values import FindingValue, FoundPlace, FunctionValue, ListValue, Scalar, TextValue, Value
 
+MAX_SHOWN_DENOMINATOR = 10**9  # quotients of longer numbers tell a reader nothing
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
 
 
@@ -88,7 +89,7 @@ def tell_value(value: Value) -> Told:
 
 def _tell_scalar(value: Scalar) -> Told:
     row: dict[str, Any] = {"value": value.value}
-    if value.exact is not None and value.exact.denominator != 1:
+    if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
         row["exact"] = f"{value.exact.numerator}/{value.exact.denominator}"
     if value.interval is not None:
         row["interval"] = list(value.interval)

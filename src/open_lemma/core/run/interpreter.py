@@ -12,7 +12,7 @@ from ..formula.catalogue import BUILTINS
 from ..formula.domain import clip, stated_domain
 from ..formula.nodes import variables
 from ..language import tree
-from ..language.checker import check
+from ..language.checker import broken_names, check
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..numerics.roots import NotSearchable, find_roots
@@ -40,6 +40,7 @@ class Outcome:
     findings: list[Finding] = field(default_factory=list)
     figures: list[DrawnFigure] = field(default_factory=list)
     readings: list[dict[str, Any]] = field(default_factory=list)
+    names: dict[str, Value] = field(default_factory=dict)  # what names stand for at the end
 
     @property
     def failed(self) -> bool:
@@ -72,8 +73,8 @@ class _Interpreter:
         self.text = reading.source.text
         self.line_of = reading.source.line_of
         self.names: dict[str, Value] = {}
-        self.lost: set[str] = set()  # names whose definition failed while running
-        self.outcome = Outcome(reading)
+        self.lost: set[str] = set(broken_names(reading))  # names whose definition has a mistake or failed while running
+        self.outcome = Outcome(reading, names=self.names)
         self.part: str | None = None
         self.number = 0
         self.figure_count = 0
@@ -106,15 +107,14 @@ class _Interpreter:
 
     def _safely(self, statement: tree.Statement, shown: bool) -> None:
         if statement.start in self.broken:
+            self._lose(statement)
             return
         try:
             if self._needs_lost(statement):
                 raise _Skip
             self._statement(statement, shown)
         except (_Skip, Refused) as trouble:
-            if isinstance(statement, tree.Definition):
-                self.lost.add(statement.name)
-                self.names.pop(statement.name, None)
+            self._lose(statement)
             if isinstance(trouble, Refused):
                 self._message(trouble.message)
         except RecursionError:
@@ -122,9 +122,17 @@ class _Interpreter:
         except (MemoryError, OverflowError):
             self._fault(statement, "too-large", "a number or list on the way is too large to be worked out")
 
+    def _lose(self, statement: tree.Statement) -> None:
+        """What a statement should have defined has no value; what rests on it is passed over without a word."""
+        names = (
+            (statement.name,) if isinstance(statement, tree.Definition) else statement.names if isinstance(statement, tree.Later) else ()
+        )
+        for name in names:
+            self.lost.add(name)
+            self.names.pop(name, None)
+
     def _fault(self, statement: tree.Statement, code: str, text: str) -> None:
-        if isinstance(statement, tree.Definition):
-            self.lost.add(statement.name)
+        self._lose(statement)
         self._message(Message("error", code, statement.start, statement.end, text))
 
     def _message(self, message: Message) -> None:
