@@ -22,7 +22,7 @@ UI = Path(__file__).resolve().parents[3] / "ui" / "dist"
 def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = UI, hosts: list[str] | None = None) -> APIFlask:
     """The web application on a database that has been migrated."""
     app = APIFlask(__name__, title="Open Lemma", version=__version__, docs_path=None, spec_path="/api/openapi.json", static_folder=None)
-    app.config["SERVERS"] = []
+    app.config["AUTO_SERVERS"] = False
     app.config["HTTP_ERROR_SCHEMA"] = app.config["VALIDATION_ERROR_SCHEMA"] = _TROUBLE
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.json.sort_keys = False

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
+from contextlib import contextmanager
 from typing import Any
 
 from apiflask import APIBlueprint
@@ -50,12 +52,18 @@ def on_desk(session: Session, found: models.Folio) -> Folio:
     return Folio(**card, script=revision.script, latest=kept(record, revision.script_sha256) if record else None)
 
 
-def told_conflict(session: Session, folio_id: int) -> Refusal:
-    """The refusal of a change made from an old version, with the folio as it is now."""
-    session.rollback()
-    owner = store.local_owner(session)
-    now = on_desk(session, store.folio(session, owner, folio_id))
-    return Refusal(409, "conflict", "this folio was changed in another window; nothing was overwritten", folio=now.model_dump())
+@contextmanager
+def changing(folio_id: int) -> Iterator[tuple[Session, models.Folio]]:
+    """A session and the folio that is to be changed; a change from an old version is refused with the folio as it is now."""
+    try:
+        with house().session() as session:
+            yield session, store.folio(session, store.local_owner(session), folio_id)
+    except store.Conflict:
+        with house().session() as session:
+            now = on_desk(session, store.folio(session, store.local_owner(session), folio_id))
+        raise Refusal(
+            409, "conflict", "this folio was changed in another window; nothing was overwritten", folio=now.model_dump()
+        ) from None
 
 
 @blueprint.get("")
@@ -90,16 +98,12 @@ def one(folio_id: int) -> Folio:
 @blueprint.output(FolioCard)
 def change(folio_id: int, json_data: Change) -> FolioCard:
     """Rename a folio or save its script; refused with 409 if it was changed since the version that is given."""
-    with house().session() as session:
-        found = store.folio(session, store.local_owner(session), folio_id)
-        try:
-            if json_data.title is not None:
-                store.rename(session, found, json_data.title, json_data.version)
-            if json_data.script is not None:
-                version = found.version if json_data.title is not None else json_data.version
-                store.save_script(session, found, json_data.script, version)
-        except store.Conflict:
-            raise told_conflict(session, folio_id) from None
+    with changing(folio_id) as (session, found):
+        if json_data.title is not None:
+            store.rename(session, found, json_data.title, json_data.version)
+        if json_data.script is not None:
+            version = found.version if json_data.title is not None else json_data.version
+            store.save_script(session, found, json_data.script, version)
         return FolioCard(**_card(found, store.first_figures(session, [found.id])))
 
 
@@ -117,8 +121,8 @@ def duplicate(folio_id: int) -> FolioCard:
 @blueprint.output({}, status_code=204)
 def delete(folio_id: int) -> str:
     """Take a folio off the shelf; it can be restored."""
-    with house().session() as session:
-        store.delete(session, store.folio(session, store.local_owner(session), folio_id))
+    with changing(folio_id) as (session, found):
+        store.delete(session, found)
         return ""
 
 

@@ -13,7 +13,7 @@ from ..core.run.interpreter import read
 from ..engine.local import Event, LocalRun
 from ..store import folios as store
 from .errors import Refusal
-from .folios import told_conflict
+from .folios import changing
 from .house import House, house
 from .schemas import Begun, Checked, CheckText, NewRun, RunState
 
@@ -26,12 +26,8 @@ blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 def begin(folio_id: int, json_data: NewRun) -> Begun:
     """Save the script, then run it; refused with 409 if the folio was changed since the version that is given."""
     place = house()
-    with place.session() as session:
-        found = store.folio(session, store.local_owner(session), folio_id)
-        try:
-            revision = store.save_script(session, found, json_data.script, json_data.version)
-        except store.Conflict:
-            raise told_conflict(session, folio_id) from None
+    with changing(folio_id) as (session, found):
+        revision = store.save_script(session, found, json_data.script, json_data.version)
         revision_id, version = revision.id, found.version
     run = place.engine.run(json_data.script, lambda last, events: keep(place, folio_id, revision_id, last, events))
     return Begun(run_id=run.id, version=version)

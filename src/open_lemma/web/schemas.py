@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
@@ -18,6 +18,9 @@ def _encodable(text: str) -> str:
 
 Script = Annotated[str, Field(max_length=2 * MAX_SCRIPT_CHARACTERS), AfterValidator(_encodable)]
 Title = Annotated[str, Field(max_length=MAX_TITLE), AfterValidator(_encodable)]
+
+
+DPI = (300, 600)
 
 
 class Request(BaseModel):
@@ -134,7 +137,13 @@ class Trouble(BaseModel):
     folio: Folio | None = None
 
 
+def _printable(dpi: int) -> int:
+    if dpi not in DPI:
+        raise ValueError(f"dots per inch are one of {', '.join(map(str, DPI))}; not {dpi}")
+    return dpi
+
+
 class FigureQuery(BaseModel):
-    dpi: Literal[300, 600] = 300
+    dpi: Annotated[int, AfterValidator(_printable), Field(json_schema_extra={"enum": list(DPI)})] = 300
     grey: bool = False
     download: bool = False

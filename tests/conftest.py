@@ -1,0 +1,73 @@
+"""What all tests share: a database server of their own, the application served for real, a browser."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import sys
+from collections.abc import Iterator
+from pathlib import Path
+
+import pymysql
+import pytest
+from hypothesis import settings
+
+from open_lemma.engine.local import LocalEngine
+from open_lemma.service.mariadb import OwnServer
+from open_lemma.service.serve import Serving
+from open_lemma.service.settings import Settings, database_url
+from open_lemma.store.database import Database
+
+PROJECT = Path(__file__).resolve().parents[1]
+COMMAND = Path(sys.executable).with_name("open-lemma")
+
+settings.register_profile("lemma", deadline=None, derandomize=True, print_blob=True)
+settings.load_profile("lemma")
+
+
+@pytest.fixture(scope="session")
+def database_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """A MariaDB database of the tests' own: on the server that DATABASE_URL names, or on one that is started for them."""
+    given = database_url()
+    if given is None:
+        server = OwnServer(tmp_path_factory.mktemp("database"))
+        yield server.start()
+        server.stop()
+        return
+    from sqlalchemy.engine import make_url
+
+    url = make_url(given)
+    name = f"{url.database or 'open_lemma'}_test_{secrets.token_hex(4)}"
+    connection = pymysql.connect(host=url.host, port=url.port or 3306, user=url.username, password=url.password or "")
+    with connection, connection.cursor() as cursor:
+        cursor.execute(f"CREATE DATABASE {name} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin")
+        yield url.set(database=name).render_as_string(hide_password=False)
+        cursor.execute(f"DROP DATABASE {name}")
+
+
+@pytest.fixture(scope="session")
+def database(database_address: str) -> Iterator[Database]:
+    made = Database(database_address)
+    made.migrate()
+    yield made
+    made.dispose()
+
+
+@pytest.fixture(scope="session")
+def served(database: Database, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
+    """The address of the whole application, served by gunicorn as `./start` serves it."""
+    os.environ["OPEN_LEMMA_RUN_SECONDS"] = "4"
+    os.environ["OPEN_LEMMA_RUN_MEMORY_MB"] = "700"
+    try:
+        with Serving(Settings(18137, tmp_path_factory.mktemp("served"), database.url, ()), say=False) as serving:
+            yield serving.address
+    finally:
+        del os.environ["OPEN_LEMMA_RUN_SECONDS"], os.environ["OPEN_LEMMA_RUN_MEMORY_MB"]
+
+
+@pytest.fixture(scope="session")
+def engine() -> Iterator[LocalEngine]:
+    made = LocalEngine()
+    made.start()
+    yield made
+    made.close()
