@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import math
 import time
+from itertools import pairwise
 
 from scipy.optimize import brentq
 
@@ -33,10 +34,10 @@ def main() -> None:
     found = find_roots(formula, "x", low, high)
     # Zeros are at sqrt(k pi); brackets lie between their middles. Zero itself touches and has no bracket.
     zeros = [math.sqrt(k * math.pi) for k in range(1, 128)]
-    ends = [0.5 * zeros[0], *[(a + b) / 2 for a, b in zip(zeros[:-1], zeros[1:], strict=True)], 20.0]
+    ends = [0.5 * zeros[0], *[(a + b) / 2 for a, b in pairwise(zeros)], 20.0]
 
     def bracketed() -> None:
-        for a, b in zip(ends[:-1], ends[1:], strict=True):
+        for a, b in pairwise(ends):
             brentq(lambda t: math.sin(t * t), a, b, xtol=1e-15, rtol=8.9e-16)
 
     ours, theirs = best_of(lambda: find_roots(formula, "x", low, high)), best_of(bracketed)
