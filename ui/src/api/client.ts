@@ -21,7 +21,19 @@ export class Refusal extends Error {
     }
 }
 
+/** Browsers send a request of up to 64 kB to its end even when the page is left. */
+const KEPT_ALIVE_BYTES = 60_000
+
 let token: Promise<string> | undefined
+const changing: Promise<unknown>[] = []
+
+/** Changes under way: what is read after them should know of them. */
+function changed<T>(work: Promise<T>): Promise<T> {
+    changing.push(work)
+    const done = () => void changing.splice(changing.indexOf(work), 1)
+    work.then(done, done)
+    return work
+}
 
 async function freshToken(): Promise<string> {
     const answer = await fetch('/api/session')
@@ -42,7 +54,9 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
     if (body !== undefined) headers['Content-Type'] = 'application/json'
     let answer: Response
     try {
-        answer = await fetch(path, { method, headers, ...(body === undefined ? {} : { body: JSON.stringify(body) }) })
+        const text = body === undefined ? undefined : JSON.stringify(body)
+        const keepalive = method !== 'GET' && (text?.length ?? 0) < KEPT_ALIVE_BYTES
+        answer = await fetch(path, { method, headers, keepalive, ...(text === undefined ? {} : { body: text }) })
     } catch {
         throw unreachable()
     }
@@ -69,11 +83,14 @@ function unreachable(): Refusal {
 }
 
 export const api = {
-    shelf: async () => (await call<Schemas['Shelf']>('GET', '/api/folios')).folios,
+    shelf: async () => {
+        await Promise.allSettled(changing)
+        return (await call<Schemas['Shelf']>('GET', '/api/folios')).folios
+    },
     folio: (id: number) => call<Folio>('GET', `/api/folios/${id}`),
     create: (title: string, script = '') => call<Folio>('POST', '/api/folios', { title, script }),
     change: (id: number, version: number, change: { title?: string; script?: string }) =>
-        call<FolioCard>('PATCH', `/api/folios/${id}`, { version, ...change }),
+        changed(call<FolioCard>('PATCH', `/api/folios/${id}`, { version, ...change })),
     duplicate: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/duplicate`),
     remove: (id: number) => call<undefined>('DELETE', `/api/folios/${id}`),
     restore: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/restore`),

@@ -43,15 +43,17 @@
         if (desk.unsaved) event.preventDefault()
     }
 
+    /** Everywhere but in the script, which hears the keys first. */
+    function key(event: KeyboardEvent): void {
+        if (event.key === 'Enter' && (event.ctrlKey || event.metaKey) && !event.defaultPrevented) void desk.run()
+    }
+
     $effect(() => {
         document.title = `${desk.title || 'Folio'} · Open Lemma`
     })
 </script>
 
-<svelte:window
-    onbeforeunload={leave}
-    onkeydown={(e) => e.key === 'Enter' && (e.ctrlKey || e.metaKey) && void desk.run()}
-/>
+<svelte:window onbeforeunload={leave} onkeydown={key} />
 
 {#if desk.loading === 'yes'}
     <p class="text-ink-soft p-8">Opening the folio</p>

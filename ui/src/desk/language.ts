@@ -90,10 +90,11 @@ const colours = HighlightStyle.define([
 /** A line that ends with ':' opens a block. */
 const blocks = indentService.of((context, position) => {
     const line = context.state.doc.lineAt(position)
-    if (line.number === 1) return 0
-    const above = context.state.doc.line(line.number - (position === line.from ? 1 : 0))
-    const width = /^ */.exec(above.text)?.[0].length ?? 0
-    return /:\s*(#.*)?$/.test(above.text) ? width + 4 : width
+    const breaking = context.simulatedBreak === position && position > line.from
+    if (!breaking && line.number === 1) return 0
+    const above = breaking ? line.text.slice(0, position - line.from) : context.state.doc.line(line.number - 1).text
+    const width = /^ */.exec(above)?.[0].length ?? 0
+    return /:\s*(#.*)?$/.test(above) ? width + 4 : width
 })
 
 export function scriptLanguage(words: Words) {

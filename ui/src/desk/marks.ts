@@ -178,15 +178,19 @@ class Said extends WidgetType {
     }
 
     override toDOM(view: EditorView): HTMLElement {
+        // The editor counts no margins when it lays out lines, so the room around the box is padding of this one.
+        const room = document.createElement('div')
+        room.className = 'cm-said-room'
         const box = document.createElement('div')
         box.className = `cm-said cm-said-${this.message.severity}`
+        room.append(box)
         box.setAttribute('role', 'note')
         const text = document.createElement('span')
         text.textContent = sentence(this.message.text)
         box.append(text)
         const fixes = this.message.fixes ?? (this.message.fix ? [this.message.fix] : [])
         for (const fix of fixes) box.append(fix.edits.length ? fixButton(view, fix) : advice(fix))
-        return box
+        return room
     }
 
     override ignoreEvent(): boolean {
@@ -194,7 +198,7 @@ class Said extends WidgetType {
     }
 
     override get estimatedHeight(): number {
-        return 26
+        return 36
     }
 }
 

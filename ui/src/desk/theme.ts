@@ -62,12 +62,12 @@ export const editorTheme = EditorView.theme({
         textUnderlineOffset: '4px',
         textDecorationSkipInk: 'none'
     },
+    '.cm-said-room': { padding: '2px 16px 6px 6px' },
     '.cm-said': {
         display: 'flex',
         flexWrap: 'wrap',
         alignItems: 'baseline',
         gap: '4px 10px',
-        margin: '2px 16px 6px 6px',
         padding: '3px 9px',
         borderLeft: '2.5px solid',
         fontFamily: 'var(--font-sans)',

@@ -15,7 +15,7 @@ from . import tree
 from .cursor import Builtins, nearest
 from .messages import Fix, Message, Messages, advise, replace
 from .parser import Reading
-from .words import CORNERS, NOUNS, STATEMENT_WORDS, canonical_name
+from .words import CORNERS, NOUNS, canonical_name
 
 Kind = Literal["number", "list", "text", "function", "finding", "broken"]
 
@@ -849,7 +849,7 @@ def _product_of_known(name: str, scope: Scope, builtins: Builtins) -> list[str] 
     return None
 
 
-_DEFINES = re.compile(r"\s*(?:define\s+|table\s+|tune\s+)?([^\W\d]\w*)\s*(?:\([^()\n]*\))?\s*(?:=|:|from)")
+_DEFINES = re.compile(r"\s*(?:(?:define|table|tune)\s+([^\W\d]\w*)|([^\W\d]\w*)\s*(?:\([^()\n]*\))?\s*=(?!=))")
 
 
 def broken_names(reading: Reading) -> dict[str, Known]:
@@ -861,7 +861,7 @@ def broken_names(reading: Reading) -> dict[str, Known]:
         text = reading.source.text[reading.source.line_start(line) : reading.source.line_end(line)]
         match = _DEFINES.match(text)
         if match:
-            name = canonical_name(match.group(1))
-            if name not in defined and name not in STATEMENT_WORDS | {"if", "for", "while", "figure"}:
+            name = canonical_name(match.group(1) or match.group(2))
+            if name not in defined:
                 found[name] = Known("broken", line)
     return found

@@ -1,0 +1,131 @@
+"""A user's hand and eye: opens pages, types, clicks, drags, and reads what is on the screen."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from selenium import webdriver
+from selenium.common.exceptions import StaleElementReferenceException
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+WAIT_S = 20
+FLAGS = (
+    "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+    "--disable-component-update", "--disable-sync", "--window-size=1280,800", "--force-device-scale-factor=1",
+)  # fmt: skip
+
+
+def browser(profile: Path, downloads: Path, dark: bool = False) -> webdriver.Chrome:
+    """Headless Chromium with a profile of its own, a page of 1280 by 800, and downloads in a folder."""
+    options = webdriver.ChromeOptions()
+    options.binary_location = "/usr/bin/chromium"
+    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+        options.add_argument(flag)
+    options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
+    options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
+    driver = webdriver.Chrome(options=options, service=webdriver.ChromeService("/usr/bin/chromedriver"))
+    driver.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", {"width": 1280, "height": 800, "deviceScaleFactor": 1, "mobile": False})
+    driver.execute_cdp_cmd("Browser.setDownloadBehavior", {"behavior": "allow", "downloadPath": str(downloads)})
+    scheme = [{"name": "prefers-color-scheme", "value": "dark" if dark else "light"}]
+    driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": scheme})
+    return driver
+
+
+class Hand:
+    def __init__(self, driver: webdriver.Chrome, address: str) -> None:
+        self.driver, self.address = driver, address
+
+    # ------------------------------------------------------------ finding things as they are read
+
+    def until(self, see: Callable[[], Any], what: str) -> Any:
+        def look(_: object) -> Any:
+            try:
+                return see()
+            except StaleElementReferenceException:
+                return None
+
+        return WebDriverWait(self.driver, WAIT_S, 0.05).until(look, f"never seen: {what}")
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def one(self, css: str) -> WebElement:
+        return self.until(lambda: next((e for e in self.all(css) if e.is_displayed()), None), css)
+
+    def named(self, word: str, tag: str = "button, a, [role=menuitem], [role=menuitemcheckbox], [role=menuitemradio]") -> WebElement:
+        """A control by the words on it, or those that a screen reader says."""
+        return self.until(lambda: next((e for e in self.all(tag) if e.is_displayed() and word in _words(e)), None), f"{word!r}")
+
+    def sees(self, text: str, css: str = "body") -> bool:
+        return bool(self.until(lambda: any(text in e.text for e in self.all(css)), f"{text!r} in {css}"))
+
+    def gone(self, css: str) -> bool:
+        return bool(self.until(lambda: not [e for e in self.all(css) if e.is_displayed()], f"{css} to go"))
+
+    # ------------------------------------------------------------ doing
+
+    def open(self, path: str = "/") -> None:
+        self.driver.get(self.address + path)
+
+    def click(self, word: str) -> None:
+        self.until(lambda: _clicked(self.named(word)), f"{word!r} to be clickable")
+
+    def new_folio(self) -> None:
+        self.open("/")
+        self.click("New folio")
+        self.one(".cm-content")
+
+    def type(self, text: str) -> None:
+        """Type at the end of the script."""
+        self.one(".cm-content").click()
+        ActionChains(self.driver).key_down(Keys.CONTROL).send_keys(Keys.END).key_up(Keys.CONTROL).perform()
+        ActionChains(self.driver).send_keys(text).perform()
+
+    def rewrite(self, text: str) -> None:
+        """Select the whole script and type another."""
+        self.one(".cm-content").click()
+        ActionChains(self.driver).key_down(Keys.CONTROL).send_keys("a").key_up(Keys.CONTROL).send_keys(Keys.DELETE, text).perform()
+
+    def keys(self, *keys: str) -> None:
+        ActionChains(self.driver).send_keys(*keys).perform()
+
+    def run_by_keyboard(self) -> None:
+        ActionChains(self.driver).key_down(Keys.CONTROL).send_keys(Keys.ENTER).key_up(Keys.CONTROL).perform()
+
+    def drag(self, element: WebElement, right: int, down: int) -> None:
+        ActionChains(self.driver).click_and_hold(element).move_by_offset(right, down).release().perform()
+
+    # ------------------------------------------------------------ reading
+
+    def script(self) -> str:
+        return "\n".join(line.text for line in self.all(".cm-line"))
+
+    def record_number(self) -> int:
+        text = self.until(lambda: next((e.text for e in self.all("[data-testid=record]")), None), "a record's number")
+        return int(text.split()[-1])
+
+    def runs(self, number: int) -> None:
+        """Wait for the record of that number."""
+        self.until(lambda: any(e.text == f"Record {number}" for e in self.all("[data-testid=record]")), f"record {number}")
+
+    def finding(self, number: int) -> WebElement:
+        return self.one(f"[data-row='{number}']")
+
+    def complaints(self) -> list[str]:
+        """What the browser had to complain of: broken policy, scripts that failed, answers that were errors."""
+        return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] in ("SEVERE", "WARNING")]
+
+
+def _words(element: WebElement) -> str:
+    return f"{element.text} {element.get_attribute('aria-label') or ''}"
+
+
+def _clicked(element: WebElement) -> bool:
+    element.click()
+    return True
