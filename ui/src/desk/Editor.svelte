@@ -7,6 +7,7 @@
     import { EditorView, drawSelection, highlightActiveLine, keymap, lineNumbers, placeholder } from '@codemirror/view'
     import { untrack } from 'svelte'
     import type { Words } from '../api/client'
+    import { hangingIndent } from './hanging'
     import { scriptLanguage } from './language'
     import { findingGutter, lightLine, lit, marks, placeOfFinding, setMarks, type RunMarks } from './marks'
     import { editorTheme } from './theme'
@@ -50,6 +51,7 @@
             highlightSelectionMatches(),
             indentUnit.of('    '),
             EditorView.lineWrapping,
+            hangingIndent,
             EditorView.contentAttributes.of({ 'aria-label': 'Script', spellcheck: 'false' }),
             placeholder('f(x) = x^3 - 2x + 1'),
             keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...historyKeymap, ...searchKeymap, indentWithTab]),

@@ -67,7 +67,7 @@
 <style>
     td,
     th {
-        padding: 1px 18px 1px 0;
+        padding: 1px 14px 1px 0;
         white-space: nowrap;
         font-weight: normal;
     }

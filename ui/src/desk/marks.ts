@@ -203,7 +203,9 @@ class Said extends WidgetType {
 }
 
 function sentence(text: string): string {
-    return text.charAt(0).toUpperCase() + text.slice(1) + (/[.?!]$/.test(text) ? '' : '.')
+    // A formula at the front keeps its letters: "ln(-1) has no real value".
+    const first = /^[a-z]+[ ,]/.test(text) ? text.charAt(0).toUpperCase() : text.charAt(0)
+    return first + text.slice(1) + (/[.?!]$/.test(text) ? '' : '.')
 }
 
 function advice(fix: Fix): HTMLElement {

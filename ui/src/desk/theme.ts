@@ -17,6 +17,13 @@ export const editorTheme = EditorView.theme({
     '.cm-scroller': { fontFamily: 'var(--font-mono)', lineHeight: '1.62', overflow: 'auto' },
     '.cm-content': { padding: '10px 0 40vh', caretColor: 'var(--accent)' },
     '.cm-line': { padding: '0 16px 0 6px' },
+    // A line that is too long goes on beneath its own text, not at the edge.
+    ...Object.fromEntries(
+        [0, 4, 8, 12].map((n) => [
+            `.cm-line.cm-hang${n}`,
+            { paddingLeft: `calc(6px + ${n + 4}ch)`, textIndent: `-${n + 4}ch` }
+        ])
+    ),
     '.cm-cursor': { borderLeft: '2px solid var(--accent)' },
     '.cm-activeLine': { backgroundColor: 'transparent' },
     '&.cm-focused .cm-activeLine': { backgroundColor: 'color-mix(in srgb, var(--accent-wash) 38%, transparent)' },
@@ -37,7 +44,13 @@ export const editorTheme = EditorView.theme({
         lineHeight: '21px'
     },
     '.cm-findings .cm-gutterElement': { minWidth: '34px', textAlign: 'right', padding: '0 4px 0 0' },
-    '.cm-finding': { color: 'var(--accent)', fontWeight: '600', fontSize: '11px', whiteSpace: 'nowrap' },
+    '.cm-finding': {
+        marginLeft: '6px',
+        color: 'var(--accent)',
+        fontWeight: '600',
+        fontSize: '11px',
+        whiteSpace: 'nowrap'
+    },
     '.cm-finding:hover': { textDecoration: 'underline' },
     '.cm-finding::after': square,
     '.cm-finding.cm-proven::after': { ...square, background: 'var(--accent)' },

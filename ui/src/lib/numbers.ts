@@ -1,6 +1,7 @@
 import type { Finding, FoundValue } from './record'
 
 const THIN = '\\,'
+const NARROW = '\u202f'
 
 /** Digits in groups of three from the point on, as in printed tables. */
 export function grouped(digits: string, gap: string): string {
@@ -79,8 +80,30 @@ function numbers(values: FoundValue[]): number[] {
     return values.map((v) => (typeof v.value === 'number' ? v.value : NaN))
 }
 
-/** An interval's ends, which are text so that no digit is lost, in groups of three. */
+const SHOWN = 18
+
+/** A decimal text cut to so many significant digits, down or up, so that an interval of two only grows. */
+export function outward(text: string, up: boolean, digits = SHOWN): string {
+    const match = /^(-?)(\d+)(?:\.(\d+))?(e-?\d+)?$/.exec(text)
+    if (!match) return text
+    const [, sign = '', whole = '', part = '', power = ''] = match
+    const lead = /^0*/.exec(whole + part)?.[0].length ?? 0
+    const surplus = (whole + part).length - lead - digits
+    if (surplus <= 0 || surplus > part.length) return text
+    const kept = (whole + part).slice(0, -surplus)
+    const away = up !== (sign === '-') && /[1-9]/.test((whole + part).slice(-surplus))
+    const number = (BigInt(kept) + (away ? 1n : 0n)).toString().padStart(kept.length, '0')
+    const point = number.length - (part.length - surplus)
+    return sign + number.slice(0, point) + (point < number.length ? `.${number.slice(point)}` : '') + power
+}
+
+/** An interval's ends in groups of three, rounded outward where they are longer than anybody reads. */
 export function intervalText(interval: [string, string]): string {
-    const [low, high] = interval.map((end) => grouped(end.replace('-', '−'), '\u202f'))
-    return low === high ? `exactly ${low}` : `[${low}, ${high}]`
+    if (interval[0] === interval[1]) return `exactly ${grouped(minus(interval[0]), NARROW)}`
+    const [low, high] = [outward(interval[0], false), outward(interval[1], true)]
+    return `[${grouped(minus(low), NARROW)}, ${grouped(minus(high), NARROW)}]`
+}
+
+function minus(text: string): string {
+    return text.replace('-', '−')
 }

@@ -23,6 +23,7 @@ from .style import SETTINGS, SMALL_PT, TYPE_PT
 Format = Literal["svg", "pdf", "png"]
 
 _OFFSET_PT = 4.0  # the axes stand a little off the drawing, so that a line on the edge is not mistaken for an axis
+_COVERED = 12.0  # places on curves that a legend may stand on before it is moved out of the window
 _EDGE_PT = 4.0  # white space at the sheet's edge
 _MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
 _PX_PER_MM = 96 / 25.4
@@ -192,8 +193,10 @@ def _draw_series(axes: Any, series: Series, place: int, grey: bool) -> None:
     ink = palette.ink(place)
     colour = palette.GREY if grey else (series.colour or ink.code)
     if series.kind == "curve":
-        pattern = palette.DASHES[series.dash] if series.dash else (ink.grey_dash if grey else ())
-        lines = axes.plot(series.x, series.y, color=colour, linewidth=series.width, alpha=series.opacity, label=series.label or "_")
+        own = ink.grey_dash if grey else palette.round_dash(place)
+        pattern = palette.DASHES[series.dash] if series.dash else own
+        width = series.width * palette.round_width(place)
+        lines = axes.plot(series.x, series.y, color=colour, linewidth=width, alpha=series.opacity, label=series.label or "_")
         if pattern:
             lines[0].set_dashes(pattern)
     else:
@@ -210,21 +213,37 @@ def _draw_series(axes: Any, series: Series, place: int, grey: bool) -> None:
 def _draw_legend(axes: Any, figure: FigureData, renderer: Any) -> None:
     if figure.legend is None or not any(s.label for s in figure.series):
         return
-    place = figure.legend
-    words = set(place.split())
-    common = {"frameon": False, "handlelength": 2.4, "borderaxespad": 0.3, "labelspacing": 0.35, "fontsize": SMALL_PT, "handletextpad": 0.7}
-    if place == "auto" or not words & {"top", "bottom", "left", "right"}:
-        legend = axes.legend(loc="upper right", **common)
-        corner = _emptiest(axes, figure, legend.get_window_extent(renderer))
-        legend.set_loc(corner)
+    words = set(figure.legend.split())
+    common = {
+        "handlelength": 2.4, "borderaxespad": 0.3, "labelspacing": 0.35, "fontsize": SMALL_PT, "handletextpad": 0.7,
+        # Where it must stand on a line, the paper shows under the text and not the line.
+        "frameon": True, "facecolor": palette.PAPER, "edgecolor": "none", "framealpha": 0.85, "fancybox": False, "borderpad": 0.2,
+    }  # fmt: skip
+    if words & {"top", "bottom", "left", "right"}:
+        vertical = "lower" if "bottom" in words else "upper"
+        horizontal = "left" if "left" in words else "right"
+        axes.legend(loc=f"{vertical} {horizontal}", **common)
         return
-    vertical = "lower" if "bottom" in words else "upper"
-    horizontal = "left" if "left" in words else "right"
-    axes.legend(loc=f"{vertical} {horizontal}", **common)
+    legend = axes.legend(loc="upper right", **common)
+    box = legend.get_window_extent(renderer)
+    place, covered = _emptiest(axes, figure, box)
+    if covered > _COVERED and box.width < 0.35 * axes.get_window_extent().width:
+        _move_outside(axes, legend, box.width, figure)
+    else:
+        legend.set_loc(place)
 
 
-def _emptiest(axes: Any, figure: FigureData, box: Any) -> str:
-    """The corner or side in which a legend of that size covers least of what is drawn."""
+def _move_outside(axes: Any, legend: Any, width_pt: float, figure: FigureData) -> None:
+    """Beside the window, which is narrowed for it: inside there is no room that a curve does not need."""
+    share = (width_pt + _EDGE_PT) / (figure.width_mm * POINTS_PER_MM)
+    box = axes.get_position()
+    axes.set_position((box.x0, box.y0, box.width - share, box.height))
+    legend.set_loc("upper left")
+    legend.set_bbox_to_anchor((1.0, 1.0), transform=axes.transAxes)
+
+
+def _emptiest(axes: Any, figure: FigureData, box: Any) -> tuple[str, float]:
+    """The corner or side in which a legend of that size covers least of what is drawn, and how much it covers there."""
     window = axes.get_window_extent()
     wide, high = min(box.width / window.width, 1.0), min(box.height / window.height, 1.0)
     drawn = [_on_window(axes, s) for s in figure.series]
@@ -243,7 +262,8 @@ def _emptiest(axes: Any, figure: FigureData, box: Any) -> str:
             total += float(inside.sum())
         return total
 
-    return min(places, key=covered)
+    best = min(places, key=covered)
+    return best, covered(best)
 
 
 def _on_window(axes: Any, series: Series) -> tuple[Floats, Floats]:

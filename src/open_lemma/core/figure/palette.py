@@ -39,9 +39,24 @@ FAINT = "#DADBD6"
 GREY = "#26282D"
 
 
+# After the last ink they begin again: each further round has a dash of its own and thinner lines.
+_ROUND_DASHES: tuple[tuple[float, ...], ...] = ((), (4.5, 2.4), (1.0, 1.8), (5.0, 2.0, 1.0, 2.0))
+_ROUND_WIDTH = 0.7
+
+
 def ink(index: int) -> Ink:
-    """The ink of the nth series, counted from 0; after the last they begin again."""
+    """The ink of the nth series, counted from 0."""
     return INKS[index % len(INKS)]
+
+
+def round_dash(index: int) -> tuple[float, ...]:
+    """The dash that sets the nth series apart from an earlier one of the same ink; solid in the first round."""
+    return _ROUND_DASHES[index // len(INKS) % len(_ROUND_DASHES)]
+
+
+def round_width(index: int) -> float:
+    """How wide a line is drawn for the same reason, in shares of its width."""
+    return float(_ROUND_WIDTH ** (index // len(INKS)))
 
 
 def ink_named(name: str) -> Ink | None:

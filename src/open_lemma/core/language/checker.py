@@ -78,7 +78,8 @@ class Checker:
         self.source = reading.source
         self.builtins = builtins
         self.messages: Messages = reading.messages
-        self.top = Scope(broken_names(reading))
+        self.top = Scope()
+        self.unread = broken_names(reading)
         self.figures: set[str] = set()
         self.line = 0
         self.later: dict[str, int] = {}
@@ -92,6 +93,9 @@ class Checker:
             if isinstance(s, tree.Definition):
                 self.later.setdefault(s.name, self.source.line_of(s.start))
         for statement in statements:
+            line = self.source.line_of(statement.start)
+            self.top.names |= {n: known for n, known in self.unread.items() if known.line < line}
+            self.unread = {n: known for n, known in self.unread.items() if known.line >= line}
             before = self._errors()
             self.statement(statement, self.top)
             if self._errors() > before:

@@ -305,6 +305,18 @@ def _nodes_in(value: object) -> Iterator[Node]:
             yield from _nodes_in(item)
 
 
+def free_names(node: Node) -> frozenset[str]:
+    """Names that a node takes from outside: those that a window, a list or a definition binds are its own."""
+    if isinstance(node, Name):
+        return frozenset([node.name])
+    bound: tuple[str, ...] = ()
+    if isinstance(node, Request | Comprehension):
+        bound = tuple(w.name for w in node.windows)
+    elif isinstance(node, Definition):
+        bound = node.parameters or ()
+    return frozenset().union(*(free_names(c) for c in children(node))) - frozenset(bound)
+
+
 def walk(node: Node) -> Iterator[Node]:
     """A node and all nodes inside it."""
     yield node

@@ -73,7 +73,8 @@ class _Interpreter:
         self.text = reading.source.text
         self.line_of = reading.source.line_of
         self.names: dict[str, Value] = {}
-        self.lost: set[str] = set(broken_names(reading))  # names whose definition has a mistake or failed while running
+        self.lost: set[str] = set()  # names whose definition has a mistake or failed while running
+        self.unread = broken_names(reading)  # names that lines which cannot be read would have defined, with their lines
         self.outcome = Outcome(reading, names=self.names)
         self.part: str | None = None
         self.number = 0
@@ -106,6 +107,10 @@ class _Interpreter:
             self.number += 1
 
     def _safely(self, statement: tree.Statement, shown: bool) -> None:
+        line = self.line_of(statement.start)
+        for name in [n for n, known in self.unread.items() if known.line < line]:
+            del self.unread[name]
+            self._lose_names(name)
         if statement.start in self.broken:
             self._lose(statement)
             return
@@ -127,6 +132,9 @@ class _Interpreter:
         names = (
             (statement.name,) if isinstance(statement, tree.Definition) else statement.names if isinstance(statement, tree.Later) else ()
         )
+        self._lose_names(*names)
+
+    def _lose_names(self, *names: str) -> None:
         for name in names:
             self.lost.add(name)
             self.names.pop(name, None)
@@ -140,7 +148,7 @@ class _Interpreter:
         self.emit({"event": "message", "message": message_record(message, self.reading.source)})
 
     def _needs_lost(self, statement: tree.Statement) -> bool:
-        return bool(self.lost) and any(isinstance(n, tree.Name) and n.name in self.lost for n in tree.walk(statement))
+        return bool(self.lost) and bool(self.lost & tree.free_names(statement))
 
     # ------------------------------------------------------------ statements
 
