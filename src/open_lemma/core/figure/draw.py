@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 from dataclasses import dataclass
 from typing import Any, Literal
 
@@ -46,11 +47,12 @@ def check_text(text: str) -> None:
             raise BadText("a dollar sign opens mathematics that no second one closes")
         if "$" not in text:
             return
-        try:
-            MathTextParser("path").parse(text, dpi=72)
-        except ValueError as trouble:
-            lines = [line for line in str(trouble).splitlines() if line.strip()]
-            raise BadText(lines[-1].strip() if lines else "it cannot be read") from None
+        for piece in re.findall(r"\$(?:\\.|[^$\\])*\$", text):
+            try:
+                MathTextParser("path").parse(piece, dpi=72)
+            except ValueError as trouble:
+                unknown = re.search(r"Unknown symbol: (\\\w+)", str(trouble))
+                raise BadText(f"'{unknown.group(1)}' is not known" if unknown else f"'{piece}' cannot be read") from None
 
 
 def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = False) -> Drawing:

@@ -268,14 +268,21 @@ def tangent(x: Ball) -> Ball:
     return value
 
 
+def _bessel(function: Callable[[Ball, Ball], Ball], order: Ball, x: Ball) -> Ball:
+    """With guard digits: the power series behind it loses about as many as e^|x| has (and no more beyond its reach)."""
+    with precision(ctx.prec + 8 + min(int(1.5 * abs(float(x.mid()))), 200)):
+        found = function(x, order)
+    return +found
+
+
 def bessel_j(order: Ball, x: Ball) -> Ball:
     if _whole(order):
         # |J_n| <= 1 and |J_n'| <= 1 for a whole order and every real x (DLMF 10.14.1 with 10.6.1).
-        return _near_middle(lambda at: at.bessel_j(order), x, ONE).intersection(ZERO + ONE.union(-ONE))
+        return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, ONE).intersection(ZERO + ONE.union(-ONE))
     if x < 0:
         raise Undefined
     if x > 0:
-        return _near_middle(lambda at: at.bessel_j(order), x, _bessel_slope_bound(order, x.lower()))
+        return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, _bessel_slope_bound(order, x.lower()))
     doubt.partial = not x >= 0
     high = x.upper()
     if order > 0 and high <= order:
@@ -290,7 +297,7 @@ def bessel_y(order: Ball, x: Ball) -> Ball:
     if not x > 0:
         doubt.partial = True
         return NAN
-    return _near_middle(lambda at: at.bessel_y(order), x, _bessel_slope_bound(order, x.lower()))
+    return _near_middle(lambda at: _bessel(arb.bessel_y, order, at), x, _bessel_slope_bound(order, x.lower()))
 
 
 def _bessel_slope_bound(order: Ball, low: Ball) -> Ball:
@@ -300,7 +307,7 @@ def _bessel_slope_bound(order: Ball, low: Ball) -> Ball:
     """
 
     def modulus(v: Ball) -> Ball:
-        return (low.bessel_j(v) ** 2 + low.bessel_y(v) ** 2).sqrt()
+        return (_bessel(arb.bessel_j, v, low) ** 2 + _bessel(arb.bessel_y, v, low) ** 2).sqrt()
 
     return (modulus(order - 1) + modulus(order + 1)) / 2
 

@@ -618,7 +618,9 @@ class Checker:
         meant = nearest(name, pool)
         fixes = [replace(start, end, meant)] if meant else []
         text = f"there is no function '{spelling}'" if called else f"'{spelling}' has no value"
-        self.error("unknown-name", text, start, end, *fixes, advice="" if meant else f"{spelling} = ...")
+        self.error(
+            "unknown-name", text, start, end, *fixes, advice="" if meant else f"{spelling}(x) = ..." if called else f"{spelling} = ..."
+        )
 
     def _call(self, e: tree.Call, scope: Scope) -> Kind:
         kinds = [self.kind_of(a, scope) for a in e.arguments]

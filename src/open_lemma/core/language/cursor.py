@@ -36,7 +36,9 @@ class Stop(Exception):
 
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known word that is spelled most alike, if one is near enough to be meant."""
-    found = difflib.get_close_matches(word, list(known), 1, 0.5)
+    # Short words are alike by chance: `f` is not meant for `erf`, nor `foo` for `floor`.
+    reach = 0 if len(word) < 2 else 1 if len(word) < 5 else 3
+    found = difflib.get_close_matches(word, [k for k in known if abs(len(k) - len(word)) <= reach], 1, 0.6)
     return found[0] if found else None
 
 

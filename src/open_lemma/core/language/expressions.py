@@ -542,6 +542,9 @@ class ExpressionReader(Cursor):
                 "argument-without-brackets", f"the argument of {before.text} stands in brackets",
                 replace(before.start, end, f"{before.text}({argument})"),
             )  # fmt: skip
+        if before.kind is Kind.NAME and before.text in NOUNS and self._opens_line(before):
+            fix = replace(before.end, before.end, " of", f"{before.text} of {text}")
+            self.refuse("request-of", f"a request reads '{before.text} of ...'", fix, token=before)
         if before.kind is Kind.NUMBER and not token.glued:
             joined, product = f"{before.text}{text}", f"{before.text}*{text}"
             fixes = [replace(before.start, token.end, product)]
@@ -555,6 +558,9 @@ class ExpressionReader(Cursor):
                 "no-sign-between", "two things side by side do not multiply here",
                 replace(before.end, token.start, "*", f"{left if len(left) > 1 or left.isalnum() else '...' + left}*{text}"),
             )  # fmt: skip
+
+    def _opens_line(self, token: Token) -> bool:
+        return not self.text[self.source.line_start(self.source.line_of(token.start)) : token.start].strip()
 
     def _end_of_product(self) -> int:
         """Where an argument without brackets would end: `2x` in `sin 2x`."""

@@ -107,11 +107,7 @@ class FigureBuilder:
         formula = self.scope.within(variable).formula(item)
         low = high = None
         if window is not None and window.low is not None and window.high is not None:
-            low_value, high_value = self.scope.number(window.low), self.scope.number(window.high)
-            if not low_value.value < high_value.value:
-                text = f"the window runs from {short(low_value.value)} to {short(high_value.value)}; it must rise"
-                turned = f"{self._source(window.high)} to {self._source(window.low)}"
-                raise refusal("window", text, window, replace(window.low.start, window.high.end, turned))
+            low_value, high_value = self.scope.span(window.low, window.high, "the window")
             clipped = clip(formula, variable, low_value.formula, high_value.formula)
             if clipped.empty:
                 raise refusal("outside-domain", "the window lies outside the domain that the definition states", window)
@@ -233,9 +229,7 @@ class FigureBuilder:
         axis = self.axes.get(which)
         if axis is None or axis.low is None or axis.high is None:
             return None
-        low, high = self.scope.number(axis.low).value, self.scope.number(axis.high).value
-        if not low < high:
-            raise refusal("window", f"the window of an axis must rise; this one runs from {short(low)} to {short(high)}", axis)
+        low, high = (end.value for end in self.scope.span(axis.low, axis.high, "the window of the axis"))
         if self._scale(which) == "logarithmic" and low <= 0:
             raise refusal("log-window", f"a logarithmic axis starts above zero, not at {short(low)}", axis.low)
         return low, high

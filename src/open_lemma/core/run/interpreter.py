@@ -17,7 +17,7 @@ from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..numerics.roots import NotSearchable, find_roots
 from .drawing import FigureBuilder, Note
-from .findings import Finding, Told, reading_tex, root_value, short, tell_function, tell_roots, tell_value
+from .findings import Finding, Told, reading_tex, root_value, tell_function, tell_roots, tell_value
 from .lower import Lowering, refusal
 from .values import FunctionValue, Scalar, TextValue, Value
 
@@ -79,7 +79,7 @@ class _Interpreter:
         self.part: str | None = None
         self.number = 0
         self.figure_count = 0
-        self.scope = Lowering(self.names, self._request_value)
+        self.scope = Lowering(self.text, self.names, self._request_value)
 
     def run(self, only: str | None) -> Outcome:
         statements = self.reading.script.statements
@@ -168,7 +168,7 @@ class _Interpreter:
                 self._show(statement.expression, statement)
 
     def _definition(self, d: tree.Definition, names: dict[str, Value], shown: bool) -> None:
-        scope = Lowering(names, self._request_value)
+        scope = Lowering(self.text, names, self._request_value)
         if isinstance(d.body, tree.Request):
             self.number += 1
             told, value = self._request(d.body, scope)
@@ -191,9 +191,7 @@ class _Interpreter:
         for window in d.domain:
             assert window.low is not None
             assert window.high is not None
-            low, high = scope.number(window.low), scope.number(window.high)
-            if not low.value < high.value:
-                raise refusal("window", f"the domain runs from {short(low.value)} to {short(high.value)}; it must rise", window)
+            low, high = scope.span(window.low, window.high, "the domain")
             domain[window.name] = (low.formula, high.formula)
         return FunctionValue(d.name, d.parameters, body, domain)
 
@@ -235,9 +233,7 @@ class _Interpreter:
         formula = scope.within(variable).formula(subject)
         notes: list[str] = []
         if window is not None and window.low is not None and window.high is not None:
-            low, high = scope.number(window.low), scope.number(window.high)
-            if not low.value < high.value:
-                raise refusal("window", f"the window runs from {short(low.value)} to {short(high.value)}; it must rise", window)
+            low, high = scope.span(window.low, window.high, "the window")
             clipped = clip(formula, variable, low.formula, high.formula)
             if clipped.narrowed:
                 notes.append("the definition states a domain; the window was narrowed to it")
@@ -273,7 +269,7 @@ class _Interpreter:
     def _figure(self, figure: tree.Figure) -> None:
         self.figure_count += 1
         local = dict(self.names)
-        scope = Lowering(local, self._request_value)
+        scope = Lowering(self.text, local, self._request_value)
         builder = FigureBuilder(scope, self.line_of, self.text)
         for inner in figure.body:
             if isinstance(inner, tree.Definition):

@@ -16,7 +16,8 @@ from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, subs
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.checker import step_message
-from ..language.messages import Fix, Message, Refused, advise
+from ..language.messages import Fix, Message, Refused, advise, replace
+from .findings import short
 from .values import FindingValue, FunctionValue, ListValue, Scalar, TextValue, Value
 
 MAX_LIST = 5_000_000
@@ -29,18 +30,19 @@ def refusal(code: str, text: str, node: tree.Node, *fixes: Fix) -> Refused:
 class Lowering:
     """Turns expressions into formulas within a scope.
 
+    text     the script, for fixes that turn its parts around
     names    values by name
     request  works out a request that stands inside a formula
     """
 
     def __init__(
-        self, names: Mapping[str, Value], request: Callable[[tree.Request], Value], variables: frozenset[str] = frozenset()
+        self, text: str, names: Mapping[str, Value], request: Callable[[tree.Request], Value], variables: frozenset[str] = frozenset()
     ) -> None:
-        self.names, self.request, self.variables = names, request, variables
+        self.text, self.names, self.request, self.variables = text, names, request, variables
 
     def within(self, *variables: str) -> Lowering:
         """The same scope with these names as variables."""
-        return Lowering(self.names, self.request, self.variables | set(variables))
+        return Lowering(self.text, self.names, self.request, self.variables | set(variables))
 
     # ------------------------------------------------------------ values
 
@@ -96,6 +98,16 @@ class Lowering:
             )
         raise refusal("number-needed", "a number is needed here", e)
 
+    def span(self, low: tree.Expression, high: tree.Expression, what: str) -> tuple[Scalar, Scalar]:
+        """Both ends of `what` (a window, a domain), which must rise."""
+        first, last = self.number(low), self.number(high)
+        if first.value < last.value:
+            return first, last
+        turned = f"{self.text[high.start : high.end]} to {self.text[low.start : low.end]}"
+        text = f"{what} runs from {short(first.value)} to {short(last.value)}; it must rise"
+        fixes = (replace(low.start, high.end, turned),) if first.value > last.value else ()
+        raise Refused(Message("error", "window", low.start, high.end, text, fixes))
+
     def list(self, e: tree.Expression) -> Any:
         """A float array of shape (n,); one number is a list of one."""
         found = self.value(e)
@@ -108,9 +120,9 @@ class Lowering:
         raise refusal("list-needed", "a list of numbers is needed here", e)
 
     def _list_value(self, formula: Formula, e: tree.Expression) -> Any:
-        lengths = {n.name or "a list": len(n.data) for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)}
-        if len(set(lengths.values())) > 1:
-            said = " and ".join(f"{name} has {length}" for name, length in lengths.items())
+        lengths = sorted({(n.name, len(n.data)) for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)})
+        if len({length for _, length in lengths}) > 1:
+            said = " and ".join(f"{name or 'one'} has {length}" for name, length in lengths)
             raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", e)
         values = np.asarray(Tape([formula], []).numeric()[0], dtype=float)
         if not np.isfinite(values).all():
