@@ -150,28 +150,53 @@ def fraction(formula: Formula) -> tuple[Formula, Formula]:
     A pole is then a zero of the denominator, so the numerator alone decides where the formula can be zero. Neither part
     need be defined where the formula is not; the pair says nothing about that.
     """
-    formula = expanded(formula)
-    if not isinstance(formula, Apply):
+    return _Fractions().of(formula)
+
+
+class _Fractions:
+    """Each part of a formula is taken apart once, however often it is used."""
+
+    def __init__(self) -> None:
+        self.done: dict[int, tuple[Formula, Formula]] = {}
+
+    def of(self, formula: Formula) -> tuple[Formula, Formula]:
+        formula = expanded(formula)
+        found = self.done.get(id(formula))
+        if found is None:
+            found = self.done[id(formula)] = self._new(formula)
+        return found
+
+    def _new(self, formula: Formula) -> tuple[Formula, Formula]:
+        if not isinstance(formula, Apply):
+            return formula, ONE
+        entry, args = formula.entry, formula.arguments
+        if entry is c.NEGATIVE:
+            top, bottom = self.of(args[0])
+            return (formula, ONE) if c.is_number(bottom, 1) else (c.minus(top), bottom)
+        if entry in (c.ADD, c.SUBTRACT):
+            return _sum_fraction(entry is c.ADD, self.of(args[0]), self.of(args[1]), formula)
+        if entry is c.MULTIPLY:
+            (a, b), (p, q) = self.of(args[0]), self.of(args[1])
+            return (formula, ONE) if c.is_number(b, 1) and c.is_number(q, 1) else (c.times(a, p), c.times(b, q))
+        if entry is c.DIVIDE:
+            (a, b), (p, q) = self.of(args[0]), self.of(args[1])
+            return c.times(a, q), c.times(b, p)
+        if entry is c.POWER:
+            return self._power(formula, args[0], expanded(args[1]))
+        if entry.name == "tan":
+            return c.call("sin", args[0]), c.call("cos", args[0])
+        if entry.name == "Gamma":
+            return ONE, Apply(c.RECIPROCAL_GAMMA, args)
         return formula, ONE
-    entry, args = formula.entry, formula.arguments
-    if entry is c.NEGATIVE:
-        top, bottom = fraction(args[0])
-        return c.minus(top), bottom
-    if entry in (c.ADD, c.SUBTRACT):
-        return _sum_fraction(entry is c.ADD, fraction(args[0]), fraction(args[1]), formula)
-    if entry is c.MULTIPLY:
-        (a, b), (p, q) = fraction(args[0]), fraction(args[1])
-        return c.times(a, p), c.times(b, q)
-    if entry is c.DIVIDE:
-        (a, b), (p, q) = fraction(args[0]), fraction(args[1])
-        return c.times(a, q), c.times(b, p)
-    if entry is c.POWER:
-        return _power_fraction(formula, args[0], expanded(args[1]))
-    if entry.name == "tan":
-        return c.call("sin", args[0]), c.call("cos", args[0])
-    if entry.name == "Gamma":
-        return ONE, Apply(c.RECIPROCAL_GAMMA, args)
-    return formula, ONE
+
+    def _power(self, whole: Formula, base: Formula, exponent: Formula) -> tuple[Formula, Formula]:
+        if not (isinstance(exponent, Number) and exponent.value.denominator == 1):
+            return whole, ONE
+        top, bottom = self.of(base)
+        n = exponent.value
+        if n >= 0:
+            return (whole, ONE) if c.is_number(bottom, 1) else (c.power(top, exponent), c.power(bottom, exponent))
+        return c.power(bottom, Number(-n)), c.power(top, Number(-n))
 
 
 def _sum_fraction(plus: bool, left: tuple[Formula, Formula], right: tuple[Formula, Formula], whole: Formula) -> tuple[Formula, Formula]:
@@ -186,16 +211,6 @@ def _sum_fraction(plus: bool, left: tuple[Formula, Formula], right: tuple[Formul
 
 def _same(a: Formula, b: Formula) -> bool:
     return a == b
-
-
-def _power_fraction(whole: Formula, base: Formula, exponent: Formula) -> tuple[Formula, Formula]:
-    if not (isinstance(exponent, Number) and exponent.value.denominator == 1):
-        return whole, ONE
-    top, bottom = fraction(base)
-    n = exponent.value
-    if n >= 0:
-        return (whole, ONE) if c.is_number(bottom, 1) else (c.power(top, exponent), c.power(bottom, exponent))
-    return c.power(bottom, Number(-n)), c.power(top, Number(-n))
 
 
 def factors(formula: Formula) -> list[tuple[Formula, int]]:

@@ -75,17 +75,27 @@ def _divisor(node: Formula) -> Formula | None:
 
 
 def without_guards(formula: Formula, variable: str) -> Formula:
-    if isinstance(formula, Named):
-        body = without_guards(formula.body, variable)
-        return formula if body is formula.body else Named(formula.name, body, formula.arguments, formula.primes)
-    if not isinstance(formula, Apply):
-        return formula
-    if formula.entry is c.GUARD and formula.arguments[1] == Variable(variable):
-        return without_guards(formula.arguments[0], variable)
-    arguments = tuple(without_guards(a, variable) for a in formula.arguments)
-    if all(a is b for a, b in zip(arguments, formula.arguments, strict=True)):
-        return formula
-    return Apply(formula.entry, arguments)
+    """The formula with the guards on its plain variable taken off; shared parts stay shared."""
+    done: dict[int, Formula] = {}
+
+    def visit(node: Formula) -> Formula:
+        found = done.get(id(node))
+        if found is None:
+            found = done[id(node)] = bare(node)
+        return found
+
+    def bare(node: Formula) -> Formula:
+        if isinstance(node, Named):
+            body = visit(node.body)
+            return node if body is node.body else Named(node.name, body, node.arguments, node.primes)
+        if not isinstance(node, Apply):
+            return node
+        if node.entry is c.GUARD and node.arguments[1] == Variable(variable):
+            return visit(node.arguments[0])
+        arguments = tuple(visit(a) for a in node.arguments)
+        return node if all(a is b for a, b in zip(arguments, node.arguments, strict=True)) else Apply(node.entry, arguments)
+
+    return visit(formula)
 
 
 def _value(formula: Formula) -> float:

@@ -103,7 +103,13 @@ def variables(formula: Formula) -> frozenset[str]:
 
 
 def substitute(formula: Formula, values: Mapping[str, Formula]) -> Formula:
-    """The formula with variables replaced; shared parts stay shared."""
+    """The formula with variables replaced; shared parts stay shared, and f(x) of a function of x is its own body.
+
+    Without the latter a recurrence such as t_3(x) = 2x*t_2(x) - t_1(x) would double its parts with every line.
+    """
+    values = {name: value for name, value in values.items() if value != Variable(name)}
+    if not values:
+        return formula
     done: dict[int, Formula] = {}
 
     def visit(node: Formula) -> Formula:

@@ -339,7 +339,7 @@ def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
     guess = _last_convergent(top, bottom, greatest)
     # Wide balls hold fractions by chance: only one that is far narrower than 1/denominator^2 says anything.
     # Such a one is a convergent of the middle (A. Ya. Khinchin, "Continued Fractions", theorem 19).
-    if place.contains(_fmpq(guess)) and place.rad() * guess.denominator**2 * 2 * 10**6 < 1:
+    if place.overlaps(from_fraction(guess.numerator, guess.denominator)) and place.rad() * guess.denominator**2 * 2 * 10**6 < 1:
         return guess
     return None
 

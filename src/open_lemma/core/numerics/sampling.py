@@ -209,7 +209,11 @@ def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floa
         if sharp.size > MAX_BREAKS:
             break
         index = np.unique(np.concatenate([sharp, sharp + 1]))
-        index = index[(length[index] > _TIP_PT) & (dx[index] > 1e-6)]
+        with np.errstate(all="ignore"):
+            slope = np.nan_to_num(np.abs(dy / dx), posinf=0.0)
+        steepest = np.maximum(slope, np.maximum(np.roll(slope, 1), np.roll(slope, -1)))
+        # How far the tip can lie beyond a piece: as far as its steepest neighbour would go on.
+        index = index[(dx[index] * np.maximum(steepest[index], 1.0) > _TIP_PT) & (dx[index] > 1e-6)]
         if not index.size:
             break
         m = sampler.middle(x[index], x[index + 1])
