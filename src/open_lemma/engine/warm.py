@@ -21,7 +21,7 @@ from .child import failed, memory_text, time_text, work
 from .protocol import Job, job_from, to_line
 
 MAX_JOB_BYTES = 64_000_000
-GRACE_S = 0.5
+STOPPED = ("stopped", "the run was stopped")
 
 
 @dataclass
@@ -64,7 +64,7 @@ class WarmProcess:
                 elif key.data == "wake":
                     os.read(self.wake_read, 4096)
                 else:
-                    self._stop(key.data, ("stopped", "the run was stopped"))
+                    self._stop(key.data, STOPPED)
             self._watch_time()
             self._reap()
 
@@ -76,7 +76,11 @@ class WarmProcess:
         connection, _ = self.listener.accept()
         connection.settimeout(5)
         try:
-            job = job_from(_read_line(connection))
+            line, more = _read_line(connection)
+            job = job_from(line)
+            if more:  # stopped before it began
+                connection.sendall(to_line(failed(*STOPPED)))
+                raise ValueError("nothing is left to do")
         except (OSError, ValueError, TypeError, KeyError):
             connection.close()
             return
@@ -148,14 +152,16 @@ class WarmProcess:
         child.connection.close()
 
 
-def _read_line(connection: socket.socket) -> bytes:
+def _read_line(connection: socket.socket) -> tuple[bytes, bytes]:
+    """The first line, and what came after it in the same breath."""
     data = bytearray()
-    while not data.endswith(b"\n"):
+    while b"\n" not in data:
         piece = connection.recv(1 << 20)
         if not piece or len(data) > MAX_JOB_BYTES:
             raise ValueError("no whole job")
         data += piece
-    return bytes(data)
+    line, _, more = bytes(data).partition(b"\n")
+    return line, more
 
 
 def preload() -> None:

@@ -102,7 +102,7 @@ def test_redefinition_is_flagged_and_allowed() -> None:
 PIECES = r"""
 x y f g a xs ( ) [ ] , : + - * / ^ = < > for from to of show roots curve points figure 3 2.5 1e3 " ' . if else when otherwise by
 step count sin ln pi e infinity gap join and or not √ ² π ∞ α label colour width # ; % & | { } $ @ 0 f(x) g' true part legend size axis mm
-""".split()  # noqa: SIM905
+""".split()
 
 
 @settings(max_examples=400)

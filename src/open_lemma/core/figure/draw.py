@@ -15,7 +15,7 @@ from matplotlib.backends.backend_svg import FigureCanvasSVG
 from matplotlib.figure import Figure as Sheet
 from matplotlib.font_manager import FontProperties
 from matplotlib.mathtext import MathTextParser
-from matplotlib.ticker import LogLocator, MaxNLocator, NullFormatter, ScalarFormatter
+from matplotlib.ticker import Formatter, LogLocator, MaxNLocator, NullFormatter
 
 from . import palette
 from .model import POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
@@ -136,16 +136,31 @@ def _scale_axis(axes: Any, name: str, spec: AxisSpec, length_mm: float) -> None:
     getattr(axes, f"set_{name}lim")(spec.low, spec.high)
 
 
-class _PlainFormatter(ScalarFormatter):
-    """Tick numbers as plain text (typesetting each as mathematics takes twenty times as long); a power of ten apart."""
+class _PlainFormatter(Formatter):
+    """Tick numbers as plain text, all with the same decimals (typesetting each as mathematics takes twenty times as long).
+
+    Numbers of 100 000 and more, or below a thousandth throughout, have their power of ten set apart at the axis' end.
+    """
 
     def __init__(self) -> None:
-        super().__init__(useOffset=False, useMathText=False)
-        self.set_powerlimits((-3, 5))
+        self.power = 0
+        self.decimals = 0
+
+    def set_locs(self, locs: Any) -> None:
+        places = np.asarray(locs, dtype=float)
+        greatest = float(np.abs(places).max(initial=0.0))
+        exponent = int(np.floor(np.log10(greatest) + 1e-9)) if greatest > 0 else 0
+        self.power = exponent if places.size and (exponent >= 5 or exponent < -3) else 0
+        step = float(np.diff(places).min()) / 10.0**self.power if places.size > 1 else 1.0
+        # As many decimals as the step has: 0.25 has two, 0.5 one, 2 none.
+        self.decimals = next((d for d in range(10) if abs(step * 10**d - round(step * 10**d)) < 1e-6 * 10**d * step), 10)
+
+    def __call__(self, x: float, pos: int | None = None) -> str:  # noqa: ARG002 (Matplotlib calls it with both)
+        value = round(x / 10.0**self.power, self.decimals)
+        return self.fix_minus(f"{value + 0.0:.{self.decimals}f}")
 
     def get_offset(self) -> str:
-        power = getattr(self, "orderOfMagnitude", 0)
-        return rf"$\times 10^{{{power}}}$" if power and self.locs is not None and len(self.locs) else ""
+        return rf"$\times 10^{{{self.power}}}$" if self.power else ""
 
 
 def _lay_out(axes: Any, figure: FigureData, renderer: Any) -> None:
