@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+import gc
 import os
 import resource
 import socket
@@ -52,6 +53,8 @@ def set_limits(limits: Limits) -> None:
 
 def work(job: Job, connection: socket.socket) -> int:
     """Do a job; returns the exit code of the child. Never raises."""
+    # A child lives for seconds: looking for garbage would only touch, and so copy, the pages it shares.
+    gc.disable()
     pipe = Pipe(connection, job.limits.output_mb)
     try:
         set_limits(job.limits)

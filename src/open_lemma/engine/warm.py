@@ -15,7 +15,7 @@ import sys
 import time
 from dataclasses import dataclass
 
-from ..core.figure.draw import check_text, draw
+from ..core.figure.draw import check_text, draw, make_ready
 from ..core.run.interpreter import run
 from .child import failed, memory_text, time_text, work
 from .protocol import Job, job_from, to_line
@@ -179,6 +179,7 @@ def preload() -> None:
         check_text(f"${letter}$")
     for power in range(-6, 9):
         check_text(f"$\\mathdefault{{10^{{{power}}}}}$")
+    make_ready()
 
 
 def main() -> None:

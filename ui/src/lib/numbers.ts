@@ -66,8 +66,10 @@ function placesTex(finding: Finding): string {
 }
 
 function placeTex(value: FoundValue): string {
-    if (value.exact?.includes('/')) return quotientTex(value.exact)
-    return numberTex(value.x ?? 0, 10)
+    const x = value.x ?? 0
+    // A quotient is shown as one where its decimals never end; 2/5 is 0.4 to everybody.
+    if (value.exact?.includes('/') && String(Math.abs(x)).length > 8) return quotientTex(value.exact)
+    return numberTex(x, 10)
 }
 
 function listTex(values: number[], length: number): string {

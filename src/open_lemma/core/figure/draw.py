@@ -42,11 +42,11 @@ class BadText(ValueError):
 
 def check_text(text: str) -> None:
     """Refuse mathematics between dollar signs that the typesetter does not know."""
+    if text.replace(r"\$", "").count("$") % 2:
+        raise BadText("a dollar sign opens mathematics that no second one closes")
+    if "$" not in text:
+        return
     with matplotlib.rc_context(SETTINGS):
-        if text.replace(r"\$", "").count("$") % 2:
-            raise BadText("a dollar sign opens mathematics that no second one closes")
-        if "$" not in text:
-            return
         for piece in re.findall(r"\$(?:\\.|[^$\\])*\$", text):
             try:
                 MathTextParser("path").parse(piece, dpi=72)
@@ -62,8 +62,8 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
     grey  for print without colour: one dark ink, each series with a dash of its own
     """
     with matplotlib.rc_context(SETTINGS):
-        sheet = Sheet(figsize=(figure.width_mm / 25.4, figure.height_mm / 25.4), facecolor=palette.PAPER)
-        axes = sheet.add_axes((0.1, 0.1, 0.8, 0.8))
+        sheet, axes = _ready.pop() if _ready else _bare_sheet()
+        sheet.set_size_inches(figure.width_mm / 25.4, figure.height_mm / 25.4)
         _draw_axes(axes, figure)
         for place, series in enumerate(figure.series):
             _draw_series(axes, series, place, grey)
@@ -72,6 +72,27 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
         _lay_out(axes, figure, renderer)
         _draw_legend(axes, figure, renderer)
         return Drawing(_written(sheet, figure, fmt, dpi), _bounds_px(axes, figure))
+
+
+# Sheets made ahead. A forked child takes the one it inherits and draws on its own copy of it.
+_ready: list[tuple[Any, Any]] = []
+
+
+def make_ready() -> None:
+    """Have a bare sheet at hand for the next drawing; it comes out the same as without."""
+    with matplotlib.rc_context(SETTINGS):
+        _ready.append(_bare_sheet())
+
+
+def _bare_sheet() -> tuple[Any, Any]:
+    """Paper with a window and its axes, before anything is known of the figure."""
+    sheet = Sheet(facecolor=palette.PAPER)
+    axes = sheet.add_axes((0.1, 0.1, 0.8, 0.8))
+    axes.set_axisbelow(True)
+    axes.patch.set_visible(False)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_position(("outward", _OFFSET_PT))
+    return sheet, axes
 
 
 def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int) -> bytes:
@@ -102,12 +123,8 @@ def _bounds_px(axes: Any, figure: FigureData) -> tuple[float, float, float, floa
 
 
 def _draw_axes(axes: Any, figure: FigureData) -> None:
-    axes.set_axisbelow(True)
     _scale_axis(axes, "x", figure.x, figure.width_mm)
     _scale_axis(axes, "y", figure.y, figure.height_mm)
-    for side in ("left", "bottom"):
-        axes.spines[side].set_position(("outward", _OFFSET_PT))
-    axes.patch.set_visible(False)
     if figure.x.text:
         axes.set_xlabel(figure.x.text, labelpad=3.0)
     if figure.y.text:

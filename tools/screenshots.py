@@ -1,0 +1,57 @@
+"""Pictures of the main views, made from the demo: `.venv/bin/python -m tools.screenshots`. Starts and ends all it needs."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from pathlib import Path
+
+from selenium.webdriver.common.by import By
+from tests.browser.hand import Hand, browser
+
+from open_lemma.service.serve import Serving
+from open_lemma.service.settings import PROJECT, Settings
+
+FOLDER = PROJECT / "docs" / "screenshots"
+MISTAKES = "q = 1.8\ng = 9.81\nE(y) = y + q^2/2g\ncurve of E(y) for y from 0.2 to 2.4, colour brik\nroots of E(y) - 1.6"
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as data, Serving(Settings(18700, Path(data), None, ()), say=False) as serving:
+        for dark in (False, True):
+            with tempfile.TemporaryDirectory() as profile:
+                driver = browser(Path(profile), Path(data), dark)
+                try:
+                    _pictures(Hand(driver, serving.address), "-dark" if dark else "")
+                finally:
+                    driver.quit()
+
+
+def _pictures(hand: Hand, ending: str) -> None:
+    def keep(name: str) -> None:
+        time.sleep(0.6)  # pictures and fonts settle
+        hand.driver.save_screenshot(str(FOLDER / f"{name}{ending}.png"))
+
+    hand.open("/")
+    hand.until(lambda: len(hand.all("main li img")) >= 2, "the demo folios")
+    keep("shelf")
+    hand.named("Open Alternate depths").click()
+    hand.one("[data-testid=figure]")
+    hand.finding(5).find_element(By.TAG_NAME, "button").click()
+    hand.one("[data-testid=evidence]")
+    keep("desk")
+    if ending:
+        return
+    hand.open("/")
+    hand.named("Open Waveforms").click()
+    hand.named("Figure 2:").click()
+    keep("desk-waveforms")
+    hand.new_folio()
+    hand.type(MISTAKES)
+    hand.sees("mistake", "footer")
+    keep("desk-mistakes")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,81 @@
+import { describe, expect, it } from 'vitest'
+import { grouped, intervalText, numberTex, outward, quotientTex, resultTex } from './numbers'
+import type { Finding } from './record'
+
+const finding = (values: Finding['values'], more: Partial<Finding> = {}): Finding => ({
+    number: 1,
+    line: 1,
+    name: null,
+    noun: 'roots',
+    statement: '',
+    values,
+    evidence: 'proven',
+    complete: true,
+    summary: '',
+    method: '',
+    notes: [],
+    ...more
+})
+
+describe('digits in groups', () => {
+    it.each([
+        ['1234', '1234'],
+        ['12345', '12 345'],
+        ['0.6912343859', '0.691 234 385 9'],
+        ['1234567.12345', '1 234 567.123 45'],
+        ['0.1234', '0.1234']
+    ])('%s', (digits, expected) => expect(grouped(digits, ' ')).toBe(expected))
+})
+
+describe('numbers as mathematics', () => {
+    it.each([
+        [0, '0'],
+        [-1.5, '-1.5'],
+        [2 / 3, '0.666\\,666\\,666\\,7'],
+        [1e-9, '10^{-9}'],
+        [-6.022e23, '-6.022 \\times 10^{23}'],
+        [123456, '123\\,456'],
+        [Infinity, '\\infty'],
+        [NaN, '\\text{undefined}']
+    ])('%d', (value, expected) => expect(numberTex(value)).toBe(expected))
+
+    it('writes quotients', () => expect(quotientTex('-5/6')).toBe('-\\tfrac{5}{6}'))
+})
+
+describe('intervals only grow when they are shortened', () => {
+    it.each([
+        ['0.36578668224635298411', false, 6, '0.365786'],
+        ['0.36578668224635298411', true, 6, '0.365787'],
+        ['-0.36578668224635298411', false, 6, '-0.365787'],
+        ['-0.36578668224635298411', true, 6, '-0.365786'],
+        ['9.99999999', true, 3, '10.00'],
+        ['0.0012345', true, 3, '0.00124'],
+        ['12', true, 18, '12'],
+        ['1.23456e-7', true, 3, '1.24e-7'],
+        ['123456789012345678901', true, 5, '123456789012345678901'],
+        ['2.500', true, 2, '2.5']
+    ])('%s up: %s to %i digits', (text, up, digits, expected) => expect(outward(text, up, digits)).toBe(expected))
+
+    it('says when both ends are one', () => expect(intervalText(['3', '3'])).toBe('exactly 3'))
+    it('groups and uses a true minus', () =>
+        expect(intervalText(['-1.23456', '-1.23455'])).toBe('[−1.234\u202f56, −1.234\u202f55]'))
+})
+
+describe('results in one line', () => {
+    it('names each root by its variable', () =>
+        expect(resultTex(finding([{ x: 0.25 }, { x: 0.5 }], { variable_latex: 'y' }))).toBe(
+            'y_{1} = 0.25,\\ \\ y_{2} = 0.5'
+        ))
+    it('counts what is not shown', () =>
+        expect(resultTex(finding(Array.from({ length: 127 }, (_, k) => ({ x: k }))))).toContain('127 in all'))
+    it('shows none', () => expect(resultTex(finding([]))).toBe('\\text{none}'))
+    it('shows quotients both ways', () =>
+        expect(resultTex(finding([{ value: 5 / 6, exact: '5/6' }], { noun: 'show' }))).toBe(
+            '\\tfrac{5}{6} = 0.833\\,333\\,333\\,333'
+        ))
+    it('escapes text', () =>
+        expect(resultTex(finding([{ value: '50 % {x}' }], { noun: 'show' }))).toBe('\\text{“50 \\% \\{x\\}”}'))
+    it('shows stretches', () => expect(resultTex(finding([{ x: -1, x_high: 0 }]))).toBe('x = -1 \\ldots 0'))
+    it('shows lists', () =>
+        expect(resultTex(finding([{ value: [1, 2, 3, 4, 5, 6], length: 6 }], { noun: 'show' }))).toContain('6 in all'))
+})
