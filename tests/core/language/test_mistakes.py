@@ -124,3 +124,4 @@ def must_be_told_or_run(script: str) -> None:
         assert 1 <= message["line"] <= script.count("\n") + 1
         assert 1 <= message["column"] <= message["end_column"]
         assert message["text"]
+        assert message["code"] != "internal"

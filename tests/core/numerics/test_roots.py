@@ -148,6 +148,10 @@ EDGES = [
     ("floor(x) - x/2 + 0.25", "0.1", "0.9", [0.5], "proven"),
     ("1e-30*x", "-1", "1", [0], "proven"),
     ("1e300*(x - 1)", "0", "3", [1], "proven"),
+    ("digamma(x)", "0.5", "3", [1.4616321449683623], "proven"),  # the minimum of Gamma, DLMF 5.4.20
+    ("sin(10x)*cos(7x)", "1.5", "1.6", [math.pi / 2], "proven"),  # two factors share it
+    ("exp(-1/x)", "-1", "1", [], "proven"),
+    ("cosh(x)*cos(x) - 1", "0.1", "9", [4.730040744862704, 7.853204624095838], "proven"),  # free beam, R. D. Blevins (1979), from memory
 ]
 
 
@@ -178,6 +182,17 @@ def test_a_stretch_of_zeros_is_named() -> None:
     finding = roots("max(x, 0)", "-1", "1")
     assert (finding.values[0]["x"], finding.values[0]["x_high"], finding.values[0]["kind"]) == (-1, 0, "stretch")
     assert "Zero throughout −1 to 0" in finding.summary
+
+
+def test_an_identity_is_zero_throughout() -> None:
+    finding = roots("sin(x)^2 + cos(x)^2 - 1", "0", "3")
+    assert [(v["x"], v["x_high"]) for v in finding.values] == [(0, 3)]
+
+
+def test_thousands_of_roots() -> None:
+    finding = roots("sin(x)", "0", "20000")
+    assert len(finding.values) == 6367  # floor(20000/pi) + 1
+    assert finding.evidence == "proven"
 
 
 def test_the_stated_domain_is_the_window_and_the_guard() -> None:

@@ -16,7 +16,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from flint import arb, ctx, fmpq
+from flint import acb, arb, ctx, fmpq
 
 Ball = Any  # flint.arb; python-flint ships no types for it
 
@@ -259,6 +259,13 @@ def digamma(x: Ball) -> Ball:
         doubt.partial = True
         return NAN
     return x.digamma()
+
+
+def polygamma(order: Ball, x: Ball) -> Ball:
+    if not x > 0 and x.contains_integer():
+        doubt.partial = True
+        return NAN
+    return acb(x).polygamma(acb(order)).real
 
 
 def tangent(x: Ball) -> Ball:

@@ -212,7 +212,7 @@ _function("floor", np.floor, b.step_down, lambda s, x: s.floor(x), lambda x: ZER
 _function("ceil", np.ceil, lambda x: -b.step_down(-x), lambda s, x: s.ceiling(x), lambda x: ZERO, "the least whole number that is not below", "show ceil(2.1)", category="rounding", typeset=lambda x: rf"\left\lceil {x}\right\rceil")
 _function("erf", special.erf, lambda x: x.erf(), lambda s, x: s.erf(x), lambda x: over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi"))), "error function", "show erf(1)", category="special")
 _function("erfc", special.erfc, lambda x: x.erfc(), lambda s, x: s.erfc(x), lambda x: minus(over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi")))), "1 - erf(x), exact in the tail", "show erfc(3)", category="special")
-_function("digamma", special.digamma, b.digamma, lambda s, x: s.digamma(x), None, "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
+_function("digamma", special.digamma, b.digamma, lambda s, x: s.digamma(x), lambda x: Apply(POLYGAMMA, (ONE, x)), "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
 _function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
 
 
@@ -220,6 +220,24 @@ _function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: ti
 RECIPROCAL_GAMMA: Entry = Entry(
     "1/Gamma", "operator", (1, 1), "", "", numeric=special.rgamma, ball=lambda x: x.rgamma(), exact=lambda s, x: 1 / s.gamma(x),
     derivative=(lambda x: minus(times(call("digamma", x), Apply(RECIPROCAL_GAMMA, (x,)))),),
+)  # fmt: skip
+
+
+def _polygamma(n: Any, x: Any) -> Any:
+    """SciPy's is for positive x; the rest by the recurrence psi_n(x) = psi_n(x + 1) - (-1)^n n!/x^(n+1) (DLMF 5.15.5)."""
+    x = np.asarray(x, dtype=float)
+    steps = int(np.clip(np.ceil(-np.nanmin(x, initial=0.0)) + 1, 0, 1000)) if np.nanmin(x, initial=1.0) <= 0 else 0
+    total = np.zeros(x.shape)
+    for k in range(steps):
+        total = total - (-1.0) ** n * special.factorial(n) / (x + k) ** (n + 1)
+    return special.polygamma(np.asarray(n, dtype=int), x + steps) + total
+
+
+# Derivatives of digamma, for slopes of Gamma. No word of the language.
+POLYGAMMA: Entry = Entry(
+    "polygamma", "operator", (2, 2), "", "", numeric=_polygamma, ball=b.polygamma, exact=lambda s, n, x: s.polygamma(n, x),
+    typeset=lambda n, x: rf"\psi^{{({n})}}{brackets(x)}",
+    derivative=(lambda n, x: _no_slope(), lambda n, x: Apply(POLYGAMMA, (add(n, ONE), x))),
 )  # fmt: skip
 
 

@@ -32,6 +32,7 @@ TRIES = 60  # attempts to settle a small box by higher derivatives before it is 
 SPECK = arb(2) ** -44  # width of a box, relative to its place and the window, at which halving ends
 STAGE = 1_200  # boxes after which what is left is looked at as a whole by higher derivatives; doubled each time
 CLUSTERS = 40  # at most so many clusters are looked at in one stage
+BOXES_A_ZERO = 5  # more boxes for every zero that was found: a long window with many is worth the time
 MAX_ZEROS = 20_000
 MAX_ORDER = 6
 _SPLITS = tuple(arb(s) for s in ("0.4871", "0.5312", "0.4419", "0.5577", "0.3906"))
@@ -92,7 +93,7 @@ class _Isolator:
                     stage *= 2
                     queue = deque(self._clusters_settled(queue))
                     continue
-                if self.result.boxes >= self.budget or len(self.result.zeros) >= MAX_ZEROS:
+                if self.result.boxes >= self.budget + BOXES_A_ZERO * len(self.result.zeros) or len(self.result.zeros) >= MAX_ZEROS:
                     self.result.unsettled += _touching_joined(list(queue))
                     break
                 low, high = queue.popleft()
@@ -382,7 +383,7 @@ class _Speck:
     def _exact_at(self, centre: Any, order: int) -> bool:
         return any(
             all(is_exactly_zero(self.derivatives[k], {self.variable: candidate}) for k in range(order))
-            for candidate in _exact_candidates(centre)
+            for candidate in exact_candidates(centre)
         )
 
     def _pair(self, centre: Any, at_centre: Any) -> list[Zero] | None:
@@ -436,7 +437,7 @@ def _sympy_number(value: Fraction) -> Any:
     return sympy.Rational(value.numerator, value.denominator)
 
 
-def _exact_candidates(place: Any) -> list[Any]:
+def exact_candidates(place: Any) -> list[Any]:
     """Plain exact numbers within a narrow ball: fractions, fractions of pi and of e, square roots and logarithms of fractions."""
     import sympy
 
@@ -449,6 +450,8 @@ def _exact_candidates(place: Any) -> list[Any]:
         (place.exp(), sympy.log),
     )
     for ratio, exact in shapes:
+        if not ratio.is_finite():
+            continue
         guess = _fraction_of(ratio.mid()).limit_denominator(1000)
         if guess.denominator and ratio.contains(from_fraction(guess.numerator, guess.denominator)):
             found.append(exact(_sympy_number(guess)))
@@ -466,4 +469,4 @@ def _touching_joined(boxes: list[tuple[Any, Any]]) -> list[tuple[Any, Any]]:
     return joined
 
 
-__all__ = ["Isolation", "Zero", "isolate"]
+__all__ = ["Isolation", "Zero", "exact_candidates", "isolate"]

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any, Literal
 
+import numpy as np
 from flint import arb
 
 from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
@@ -24,7 +25,7 @@ from ..formula.exact import is_exactly_zero, polynomial
 from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence, weakest
-from .isolation import Isolation, Zero, isolate
+from .isolation import Isolation, Zero, exact_candidates, isolate
 
 DEFAULT_BUDGET = 20_000
 MAX_EXACT_DEGREE = 120
@@ -53,6 +54,7 @@ class Root:
     at_end: bool = False
     doubt: str = ""
     ball: Any = field(default=None, repr=False, compare=False)
+    factor: Any = field(default=None, repr=False, compare=False)  # the part of the formula that is zero here
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,6 +108,8 @@ def find_roots(
     whole = expanded(formula)
     if variable not in variables(whole):
         return _constant(whole, window)
+    if _vanishes_everywhere(whole, variable, window):
+        return Roots([], [Stretch(window.low_double, window.high_double)], [], [], 1, True)
     top, _ = fraction(whole)
     search = _Search(whole, variable, window, budget, found)
     for factor, multiplicity in factors(top):
@@ -114,6 +118,14 @@ def find_roots(
         elif is_exactly_zero(factor) or _constant_is_zero(factor):
             search.flat.append(Stretch(window.low_double, window.high_double))
     return search.result()
+
+
+def _vanishes_everywhere(formula: Formula, variable: str, window: _Window) -> bool:
+    """Whether the formula is zero by algebra, as sin(x)^2 + cos(x)^2 - 1 is; asked only where a few values suggest it."""
+    shares = np.array([0.0717, 0.1931, 0.3178, 0.4653, 0.6124, 0.7411, 0.9089])
+    values = Tape([formula], [variable]).numeric(window.low_double + (window.high_double - window.low_double) * shares)[0]
+    suspected = bool(np.isfinite(values).all() and (np.abs(values) < 1e-9).all())
+    return suspected and is_exactly_zero(formula) is True
 
 
 def _constant_is_zero(formula: Formula) -> bool:
@@ -172,7 +184,7 @@ class _Search:
         plain = polynomial(factor, self.variable)
         if plain is not None and plain.degree() <= MAX_EXACT_DEGREE:
             if plain.degree() >= 0:
-                self._add_polynomial(plain, multiplicity)
+                self._add_polynomial(factor, plain, multiplicity)
             else:
                 self.flat.append(Stretch(self.window.low_double, self.window.high_double))
             return
@@ -183,7 +195,7 @@ class _Search:
             raise NotSearchable(f"'{missing}' cannot be searched for zeros") from missing
         self._add_isolation(isolation, factor, multiplicity)
 
-    def _add_polynomial(self, plain: Any, multiplicity: int) -> None:
+    def _add_polynomial(self, factor: Formula, plain: Any, multiplicity: int) -> None:
         with precision(_FINE):
             for root, times in plain.complex_roots():
                 if not root.imag.is_zero():
@@ -194,29 +206,26 @@ class _Search:
                     exact = None
                 if exact is not None:
                     place = from_fraction(exact.numerator, exact.denominator)
-                self._keep(place, exact, times * multiplicity or None, "proven", "")
+                self._keep(factor, place, exact, times * multiplicity or None, "proven", "")
 
     def _add_isolation(self, isolation: Isolation, factor: Formula, multiplicity: int) -> None:
         self.boxes += isolation.boxes
 
-        def is_zero_at(value: Fraction) -> bool:
-            return _zero_at(factor, self.variable, value)
-
         with precision(_FINE):
             for zero in isolation.zeros:
-                self._keep_zero(zero, multiplicity, is_zero_at)
+                self._keep_zero(factor, zero, multiplicity)
         self.flat += [s for low, high in isolation.flat for s in self._inside(low, high)]
         self.unsettled += [s for low, high in isolation.unsettled for s in self._inside(low, high)]
 
-    def _keep_zero(self, zero: Zero, multiplicity: int, is_zero_at: Callable[[Fraction], bool]) -> None:
+    def _keep_zero(self, factor: Formula, zero: Zero, multiplicity: int) -> None:
         exact = _simplest_rational(zero.place)
-        if exact is not None and not is_zero_at(exact):
+        if exact is not None and not _zero_at(factor, self.variable, exact):
             exact = None
         place = zero.place if exact is None else from_fraction(exact.numerator, exact.denominator)
         times = None if zero.multiplicity is None else zero.multiplicity * multiplicity or None
-        self._keep(place, exact, times, zero.evidence, zero.doubt)
+        self._keep(factor, place, exact, times, zero.evidence, zero.doubt)
 
-    def _keep(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str) -> None:
+    def _keep(self, factor: Formula, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str) -> None:
         """Keep a zero of a factor if it lies in the window and the whole formula is defined there."""
         at_end = self.window.end_at(place)
         if at_end is None and self.window.outside(place):
@@ -240,7 +249,7 @@ class _Search:
             return
         if defined is None:
             evidence, why = "open", "it could not be shown that the function is defined here"
-        self.zeros.append(self._root(place, exact, times, evidence, why, at_end is not None))
+        self.zeros.append(replace(self._root(place, exact, times, evidence, why, at_end is not None), factor=factor))
 
     def _root(self, place: Any, exact: Fraction | None, times: int | None, evidence: Evidence, why: str, at_end: bool) -> Root:
         value = nearest_double(place)
@@ -269,7 +278,7 @@ class _Search:
         return [Stretch(max(float(low), self.window.low_double), min(float(high), self.window.high_double))]
 
     def result(self) -> Roots:
-        roots = _merged(sorted(self.zeros, key=lambda r: r.x))
+        roots = _merged(sorted(self.zeros, key=lambda r: r.x), self.variable)
         return Roots(roots, _joined(self.flat), _joined(self.unsettled), sorted(set(self.removed)), self.boxes, self.exact_only)
 
 
@@ -281,7 +290,7 @@ def _kind(multiplicity: int | None) -> Kind:
     return "multiple" if multiplicity % 2 else "touching"
 
 
-def _merged(roots: list[Root]) -> list[Root]:
+def _merged(roots: list[Root], variable: str) -> list[Root]:
     """Zeros that several factors share, made one."""
     kept: list[Root] = []
     for root in roots:
@@ -289,12 +298,19 @@ def _merged(roots: list[Root]) -> list[Root]:
         if last is None or not last.ball.overlaps(root.ball):
             kept.append(root)
             continue
-        same = last.exact is not None and last.exact == root.exact
+        same = (last.exact is not None and last.exact == root.exact) or _shared_exactly(last, root, variable)
         times = last.multiplicity + root.multiplicity if last.multiplicity and root.multiplicity else None
         evidence = weakest([last.evidence, root.evidence] if same else [last.evidence, root.evidence, "checked"])
         why = last.doubt or root.doubt or ("" if same else "two factors have zeros here that agree to 70 digits")
         kept[-1] = replace(last, multiplicity=times, evidence=evidence, doubt=why, kind=_kind(times))
     return kept
+
+
+def _shared_exactly(one: Root, other: Root, variable: str) -> bool:
+    """Whether algebra shows that two factors are zero at the same plain place."""
+    return any(
+        all(is_exactly_zero(r.factor, {variable: candidate}) is True for r in (one, other)) for candidate in exact_candidates(one.ball)
+    )
 
 
 def _joined(stretches: list[Stretch]) -> list[Stretch]:

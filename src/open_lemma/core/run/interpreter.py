@@ -126,6 +126,8 @@ class _Interpreter:
             self._fault(statement, "too-deep", "this formula is nested too deeply to be worked out; give parts of it names")
         except (MemoryError, OverflowError):
             self._fault(statement, "too-large", "a number or list on the way is too large to be worked out")
+        except Exception as trouble:  # a fault of ours must cost the student one line, not the run
+            self._fault(statement, "internal", f"this could not be worked out, and that is our fault ({type(trouble).__name__})")
 
     def _lose(self, statement: tree.Statement) -> None:
         """What a statement should have defined has no value; what rests on it is passed over without a word."""
