@@ -50,8 +50,11 @@ python_environment() {
     say "Making the Python environment (about a minute)"
     rm -rf .venv
     "$python" -m venv .venv
-    .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.lock
-    .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+    mkdir -p .data
+    {
+        .venv/bin/python -m pip install -q --disable-pip-version-check --require-hashes -r requirements.lock &&
+            .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+    } >.data/pip.log 2>&1 || fail "The Python packages could not be installed; see .data/pip.log"
     printf '%s' "$stamp" >.venv/stamp
 }
 
@@ -60,7 +63,8 @@ front_end() {
     stamp=$(node --version; stamp_of ui/package-lock.json)
     if [ "$(cat ui/node_modules/.stamp 2>/dev/null)" != "$stamp" ]; then
         say "Installing what the front end is built with"
-        (cd ui && npm ci --no-audit --no-fund --loglevel=error)
+        mkdir -p .data
+        (cd ui && npm ci --no-audit --no-fund) >.data/npm.log 2>&1 || fail "The front end's packages could not be installed; see .data/npm.log"
         printf '%s' "$stamp" >ui/node_modules/.stamp
     fi
     stamp=$(cd ui && find src public index.html vite.config.ts svelte.config.js tsconfig.json package-lock.json -type f | LC_ALL=C sort | xargs sha256sum | sha256sum)

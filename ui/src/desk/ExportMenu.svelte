@@ -37,8 +37,8 @@
         <DropdownMenu.Content class="menu" sideOffset={6} align="end">
             {#if figure}
                 <p class="menu-note">
-                    {figure.record.title || figure.record.name}, {figure.record.layout.width_mm} × {figure.record.layout
-                        .height_mm} mm
+                    {figure.record.title || `Figure from line ${figure.record.line}`}, {figure.record.layout.width_mm} × {figure
+                        .record.layout.height_mm} mm
                 </p>
             {/if}
             {#each files as file (file.label + file.note)}

@@ -24,7 +24,7 @@
     })
 
     function title(of: ShownFigure): string {
-        return of.record.title || of.record.name
+        return of.record.title || `from line ${of.record.line}`
     }
 </script>
 

@@ -37,7 +37,8 @@ export function quotientTex(text: string): string {
     return match ? `${match[1]}\\tfrac{${match[2]}}{${match[3]}}` : text
 }
 
-const MOST = 4
+/** So many places fit into a line with the digits that are shown of each. */
+const FIT = 3
 
 /** What a finding found, as LaTeX in one line; long lists are cut and counted. */
 export function resultTex(finding: Finding): string {
@@ -55,21 +56,22 @@ export function resultTex(finding: Finding): string {
 
 function placesTex(finding: Finding): string {
     const name = finding.variable_latex ?? 'x'
-    const several = finding.values.length > 1
-    const shown = finding.values.slice(0, MOST).map((v, i) => {
+    const all = finding.values
+    const digits = all.length > 1 ? 7 : 10
+    const shown = all.slice(0, all.length > FIT ? FIT - 1 : FIT).map((v, i) => {
         const where =
-            v.x_high === undefined ? placeTex(v) : `${numberTex(v.x ?? 0, 6)} \\ldots ${numberTex(v.x_high, 6)}`
-        return `${name}${several ? `_{${i + 1}}` : ''} = ${where}`
+            v.x_high === undefined ? placeTex(v, digits) : `${numberTex(v.x ?? 0, 6)} \\ldots ${numberTex(v.x_high, 6)}`
+        return `${name}${all.length > 1 ? `_{${i + 1}}` : ''} = ${where}`
     })
-    if (finding.values.length > MOST) shown.push(`\\ldots\\ \\text{${finding.values.length} in all}`)
+    if (all.length > FIT) shown.push(`\\ldots\\ \\text{${all.length} in all}`)
     return shown.join(',\\ \\ ')
 }
 
-function placeTex(value: FoundValue): string {
+function placeTex(value: FoundValue, digits: number): string {
     const x = value.x ?? 0
     // A quotient is shown as one where its decimals never end; 2/5 is 0.4 to everybody.
     if (value.exact?.includes('/') && String(Math.abs(x)).length > 8) return quotientTex(value.exact)
-    return numberTex(x, 10)
+    return numberTex(x, digits)
 }
 
 function listTex(values: number[], length: number): string {

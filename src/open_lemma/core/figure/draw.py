@@ -187,7 +187,8 @@ def _lay_out(axes: Any, figure: FigureData, renderer: Any) -> None:
     """
     width, height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
     x_labels, y_labels = _tick_texts(axes.xaxis), _tick_texts(axes.yaxis)
-    tick = SETTINGS["xtick.major.size"] + SETTINGS["xtick.major.pad"] + _OFFSET_PT if figure.frame else SETTINGS["xtick.major.pad"]
+    # Without a frame the numbers stand where they would stand with one; only the ticks are not there.
+    tick = SETTINGS["xtick.major.pad"] + _OFFSET_PT + (SETTINGS["xtick.major.size"] if figure.frame else 0.0)
     y_wide = max((_text_size(t, SMALL_PT, renderer)[0] for t in y_labels), default=0.0)
     x_high = max((_text_size(t, SMALL_PT, renderer)[1] for t in x_labels), default=0.0)
     left = _EDGE_PT + tick + y_wide

@@ -15,7 +15,7 @@ from ..formula.exact import rational
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
 from ..formula.tape import Tape
 from ..language import tree
-from ..language.checker import step_message
+from ..language.kinds import step_message
 from ..language.messages import Fix, Message, Refused, advise, replace
 from .findings import short
 from .values import FindingValue, FunctionValue, ListValue, Scalar, TextValue, Value
