@@ -7,13 +7,14 @@ Python code made from the catalogue's entries only: no text of a script ever rea
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 import numpy as np
 from flint import arb, ctx
 
 from . import ball
-from .catalogue import ENTRIES
+from .catalogue import ENTRIES, POWER
 from .entry import Entry
 from .nodes import Apply, Formula, Given, Named, Number, Variable
 
@@ -127,7 +128,7 @@ class Tape:
                 names[f"k{i}"] = constant(step)
                 lines.append(f" t{i}=k{i}")
             else:
-                lines.append(f" t{i}={_expression(head, step[1:], i, names, reading, constant is None)}")
+                lines.append(f" t{i}={_expression(self.steps, head, step[1:], i, names, reading, constant is None)}")
         arguments = [f"a{i}" for i in range(len(self.variables))]
         if constant is None:
             arguments.insert(0, "c")
@@ -140,10 +141,21 @@ class Tape:
 _PLAIN = {"+": "t{}+t{}", "-": "t{}-t{}", "*": "t{}*t{}", "neg": "-t{}"}
 
 
-def _expression(entry: Entry, slots: tuple[int, ...], place: int, names: dict[str, Any], reading: Any, balls: bool) -> str:
+def _small_whole(step: _Step) -> int | None:
+    value = step[1] if step[0] == "number" else None
+    return int(value) if value is not None and value.denominator == 1 and 0 <= value <= 10_000 else None
+
+
+def _expression(
+    steps: list[_Step], entry: Entry, slots: tuple[int, ...], place: int, names: dict[str, Any], reading: Any, balls: bool
+) -> str:
     plain = _PLAIN.get(entry.name)
     if plain is not None and balls:
         return plain.format(*slots)
+    if balls and entry is POWER and (exponent := _small_whole(steps[slots[1]])) is not None:
+        # The exponent is looked at here, once, and not at every evaluation.
+        names[f"f{place}"] = partial(ball.even_power, n=exponent)
+        return f"f{place}(t{slots[0]})"
     names[f"f{place}"] = reading(entry)
     return f"f{place}({', '.join(f't{s}' for s in slots)})"
 

@@ -14,7 +14,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from flint import arb
+from flint import arb, ctx
 
 from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
 from ..formula.calculus import NoDerivative, derivative
@@ -182,12 +182,15 @@ class _Isolator:
 
     def _sign(self, place: Any) -> int:
         """Sign of the function at an exact place; 0 where no precision can tell."""
-        for bits in (SEARCH_BITS, FINE_BITS):
-            with precision(bits):
-                try:
+        for bits in (ctx.prec, FINE_BITS):
+            try:
+                if bits == ctx.prec:
                     value = self.value.ball(place)[0]
-                except Undefined:
-                    return 0
+                else:
+                    with precision(bits):
+                        value = self.value.ball(place)[0]
+            except Undefined:
+                return 0
             if value > 0:
                 return 1
             if value < 0:
