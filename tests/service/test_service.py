@@ -145,6 +145,12 @@ def test_a_database_server_that_ends_while_starting_says_why(tmp_path: Path) -> 
         OwnServer(tmp_path).start()
 
 
+def test_a_folder_with_spaces_and_a_very_long_name(tmp_path: Path) -> None:
+    server = OwnServer(tmp_path / "a folder with spaces" / ("long" * 40))
+    assert "@127.0.0.1" in server.start()
+    server.stop()
+
+
 def test_the_scripts_say_what_they_do() -> None:
     for name in ("start", "test", ".ci/run", "tools/prepare.sh"):
         assert subprocess.run(["bash", "-n", PROJECT / name], check=False).returncode == 0

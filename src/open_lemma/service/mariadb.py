@@ -9,6 +9,7 @@ import secrets
 import shutil
 import signal
 import subprocess
+import tempfile
 import time
 from pathlib import Path
 
@@ -84,11 +85,15 @@ class OwnServer:
     def _install(self) -> None:
         unfinished = self.folder / "mariadb.new"
         shutil.rmtree(unfinished, ignore_errors=True)
-        command = [
-            _program("mariadb-install-db", "mysql_install_db"), "--no-defaults", f"--datadir={unfinished}", f"--user={getpass.getuser()}",
-            "--auth-root-authentication-method=socket", "--skip-test-db",
-        ]  # fmt: skip
-        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        with tempfile.TemporaryDirectory() as temporary:
+            # The program is a shell script that takes a path apart at its spaces: it is given one without.
+            plain = Path(temporary) / "data"
+            plain.symlink_to(self.folder)
+            command = [
+                _program("mariadb-install-db", "mysql_install_db"), "--no-defaults", f"--datadir={plain / unfinished.name}",
+                f"--user={getpass.getuser()}", "--auth-root-authentication-method=socket", "--skip-test-db",
+            ]  # fmt: skip
+            done = subprocess.run(command, capture_output=True, text=True, check=False)
         if done.returncode:
             raise NoDatabase(f"MariaDB could not make its data folder in {self.folder}:\n{(done.stderr or done.stdout).strip()}")
         shutil.rmtree(self.data, ignore_errors=True)
