@@ -91,6 +91,15 @@ def test_the_formula_stands_typeset_beneath_its_definition(hand: Hand) -> None:
     assert hand.finding(1).find_elements(By.CSS_SELECTOR, "mfrac")
 
 
+def test_checks_pass_or_fail_in_sight(hand: Hand) -> None:
+    hand.new_folio()
+    hand.type("check 1/3 + 1/6 = 1/2\ncheck pi = 3.14, within 0.001")
+    assert hand.sees("holds", "[data-row='1']")
+    assert hand.sees("fails", "[data-row='2']")
+    hand.finding(2).find_element(By.TAG_NAME, "button").click()
+    assert "are 0.001593 apart" in hand.one("[data-testid=evidence]").text
+
+
 def test_a_running_script_can_be_stopped_and_the_desk_lives(hand: Hand) -> None:
     hand.new_folio()
     hand.named("run after a pause", "label").click()

@@ -74,6 +74,8 @@ def shape(node: tree.Node) -> str:  # one line for each kind of node: a table, n
             return f"{{show {_all(xs)}}}"
         case tree.Bare(expression=e):
             return shape(e)
+        case tree.Check(condition=c, options=os):
+            return f"{{check {shape(c)}{' | ' + _all(os) if os else ''}}}"
         case tree.Part(title=t):
             return f"{{part {t}}}"
         case tree.Axis(which=w, text=t, low=a, high=b, options=os):

@@ -42,6 +42,8 @@ CASES = [
     ("show Δ_1", "{show Delta_1}"),
     ("show x ≤ 1 and y ≠ 2", "{show (and (<= x 1) (!= y 2))}"),
     # truth
+    ("check 0 < x < 1", "{check (< < 0 x 1)}"),
+    ("check a = b, within 0.1", "{check (= a b) | within:0.1}"),
     ("show not a = b or c < d < e", "{show (or (not (= a b)) (< < c d e))}"),
     # values
     ("p = (1, 2)", "{p = <1 2>}"),

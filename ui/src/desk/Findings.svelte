@@ -37,7 +37,10 @@
                 <span class="text-ink-soft truncate font-mono text-[12.5px]" title={finding.statement}
                     >{finding.statement}</span
                 >
-                <span class="overflow-hidden text-[15px] whitespace-nowrap"><Maths tex={resultTex(finding)} /></span>
+                <span
+                    class="overflow-hidden text-[15px] whitespace-nowrap"
+                    class:text-mistake={finding.values[0]?.passed === false}><Maths tex={resultTex(finding)} /></span
+                >
                 <span class="text-ink-soft text-[13px]"><EvidenceMark evidence={finding.evidence} /></span>
             </button>
             {#if open}<EvidencePanel {finding} />{/if}

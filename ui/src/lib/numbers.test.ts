@@ -75,6 +75,10 @@ describe('results in one line', () => {
         ))
     it('escapes text', () =>
         expect(resultTex(finding([{ value: '50 % {x}' }], { noun: 'show' }))).toBe('\\text{“50 \\% \\{x\\}”}'))
+    it('shows checks and truth', () => {
+        expect(resultTex(finding([{ passed: false }], { noun: 'check' }))).toBe('\\text{fails}')
+        expect(resultTex(finding([{ value: true }], { noun: 'show' }))).toBe('\\text{true}')
+    })
     it('shows stretches', () => expect(resultTex(finding([{ x: -1, x_high: 0 }]))).toBe('x = -1 \\ldots 0'))
     it('shows lists', () =>
         expect(resultTex(finding([{ value: [1, 2, 3, 4, 5, 6], length: 6 }], { noun: 'show' }))).toContain('6 in all'))

@@ -46,6 +46,8 @@ export function resultTex(finding: Finding): string {
     const first = finding.values[0]
     if (!first) return finding.noun === 'roots' ? '\\text{none}' : ''
     if (first.x !== undefined) return placesTex(finding)
+    if (first.passed !== undefined) return first.passed ? '\\text{holds}' : '\\text{fails}'
+    if (typeof first.value === 'boolean') return `\\text{${first.value}}`
     if (Array.isArray(first.value)) return listTex(first.value, first.length ?? first.value.length)
     if (typeof first.value === 'string') return `\\text{“${first.value.replace(/[\\{}$&#^_%~]/g, '\\$&')}”}`
     if (finding.values.length > 1) return listTex(numbers(finding.values), finding.values.length)

@@ -5,7 +5,8 @@ export type Evidence = 'proven' | 'checked' | 'open'
 export interface FoundValue {
     x?: number
     x_high?: number
-    value?: number | string | number[]
+    value?: number | string | boolean | number[]
+    passed?: boolean
     interval?: [string, string]
     exact?: string
     evidence?: Evidence

@@ -87,6 +87,8 @@ class Checker(KindChecker):
             self._bare(statement.expression, scope, in_figure)
         elif isinstance(statement, tree.Figure):
             self._figure(statement, scope)
+        elif isinstance(statement, tree.Check):
+            self._check(statement, scope, in_figure)
         elif isinstance(statement, tree.Later):
             self._later(statement)
         elif isinstance(statement, _FIGURE_ONLY):
@@ -111,7 +113,7 @@ class Checker(KindChecker):
         else:
             kind = self.kind_of(d.body, local)
         if d.parameters is not None:
-            if kind in ("list", "text"):
+            if kind in ("list", "text", "truth"):
                 self._not_yet("a function whose value is no number", d.body.start, d.body.end)
             known = Known("function", self.line, d.parameters, bool(d.domain) and len(d.domain) == len(d.parameters))
         else:
@@ -256,6 +258,21 @@ class Checker(KindChecker):
             elif option.value == "signed-logarithmic":
                 self._not_yet("scale signed-logarithmic", option.start, option.end)
 
+    def _check(self, statement: tree.Check, scope: Scope, in_figure: bool) -> None:
+        if in_figure:
+            self.error("value-in-figure", "a check says nothing inside a figure", statement.start, statement.end, advise("move it out"))
+        self._truth(statement.condition, scope)
+        equation = isinstance(statement.condition, tree.Comparison) and statement.condition.signs == ("=",)
+        for option in statement.options:
+            if option.name != "within":
+                self.error("unknown-option", f"'{option.name}' is not an option of a check", option.start, option.end, advise("within 0.1"))
+            elif not equation:
+                self.error(
+                    "within", "'within' belongs to a check of one equation", option.start, option.end, advise("check a = b, within 0.1")
+                )
+            elif not isinstance(option.value, str):
+                self._number(option.value, scope)
+
     def _later(self, statement: tree.Later) -> None:
         words = {"define": "define blocks", "if": "if blocks", "for": "loops", "while": "loops"}
         self._not_yet(words.get(statement.word, f"'{statement.word}'"), statement.start, statement.head_end)
@@ -334,6 +351,8 @@ class Checker(KindChecker):
         return True
 
     def _window_needed(self, request: tree.Request, name: str) -> None:
+        if request.option("near") is not None:
+            return  # the nearest root is sought everywhere
         at = request.options[0].start - 2 if request.options else request.end
         has_for = bool(request.windows)
         start = request.windows[0].end if has_for else at

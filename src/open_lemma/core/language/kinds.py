@@ -17,7 +17,7 @@ from .messages import Fix, Message, Messages, advise, replace
 from .parser import Reading
 from .words import NOUNS
 
-Kind = Literal["number", "list", "text", "function", "finding", "broken"]
+Kind = Literal["number", "list", "text", "truth", "function", "finding", "broken"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,12 +49,8 @@ class Scope:
 
 NUMBER = Known("number", 0)
 _NOT_IN_FORMULA = {
-    tree.Logical: "conditions",
-    tree.Join: "join",
-    tree.Comprehension: "lists built by 'for'",
     tree.Pieces: "piecewise formulas",
     tree.Quantity: "units of measure",
-    tree.Truth: "true and false",
     tree.Field: "parts by name",
 }
 
@@ -76,10 +72,69 @@ class KindChecker:
 
     def _number(self, expression: tree.Expression, scope: Scope) -> Kind:
         kind = self.kind_of(expression, scope)
-        if kind in ("list", "text"):
-            article = "a list" if kind == "list" else "a text"
+        if kind in ("list", "text", "truth"):
+            article = {"list": "a list", "text": "a text", "truth": "true or false"}[kind]
             self.error("number-needed", f"a number is needed here; this is {article}", expression.start, expression.end)
         return kind
+
+    def _truth(self, expression: tree.Expression, scope: Scope) -> Kind:
+        """A condition, as in `check` and after `if`."""
+        kind = self.kind_of(expression, scope)
+        if kind not in ("truth", "broken"):
+            self.error(
+                "condition-needed", "a condition is needed here, something that is true or false", expression.start, expression.end,
+                advise(f"{self.source.text[expression.start : expression.end]} < ..."),
+            )  # fmt: skip
+            return "broken"
+        return kind
+
+    def _comparison(self, e: tree.Comparison, scope: Scope) -> Kind:
+        kinds = [self.kind_of(o, scope) for o in e.operands]
+        if "broken" in kinds:
+            return "broken"
+        texts = [k == "text" for k in kinds]
+        for operand, kind in zip(e.operands, kinds, strict=True):
+            if kind == "list":
+                self._not_yet("comparing lists", operand.start, operand.end)
+                return "broken"
+            if kind == "truth" or (kind == "text" and not (all(texts) and set(e.signs) <= {"=", "!="})):
+                self.error("not-comparable", "only numbers can be compared here", operand.start, operand.end)
+                return "broken"
+        return "truth"
+
+    def _comprehension(self, e: tree.Comprehension, scope: Scope) -> Kind:
+        if len(e.windows) != 1:
+            self._not_yet("a list built over several variables", e.windows[1].start, e.windows[1].end)
+            return "broken"
+        window = e.windows[0]
+        for part in (window.low, window.high, window.step, window.count):
+            if part is not None:
+                self._number(part, scope)
+        if window.values is not None and self.kind_of(window.values, scope) in ("number", "text", "truth"):
+            self.error("list-needed", "a list is gone through here", window.values.start, window.values.end, advise("[1, 2, 3]"))
+        if window.low is None and window.values is None:
+            self.error(
+                "window-needed", "say what the variable goes through", window.start, window.end, advise(f"{window.name} from 1 to 10")
+            )
+        local = Scope({window.name: NUMBER}, scope)
+        if e.condition is not None:
+            self._truth(e.condition, local)
+        kind = self.kind_of(e.element, local)
+        if kind in ("list", "text", "truth"):
+            self._not_yet("a list of other things than numbers", e.element.start, e.element.end)
+        return "list"
+
+    def _join(self, e: tree.Join, scope: Scope) -> Kind:
+        kinds = {self.kind_of(e.left, scope), self.kind_of(e.right, scope)}
+        if "broken" in kinds:
+            return "broken"
+        if "truth" in kinds:
+            self.error("not-joined", "true and false cannot be joined", e.start, e.end)
+            return "broken"
+        if kinds >= {"text", "list"}:
+            self.error("not-joined", "a text and a list cannot be joined", e.start, e.end)
+            return "broken"
+        return "text" if "text" in kinds else "list"
 
     def kind_of(self, e: tree.Expression, scope: Scope) -> Kind:
         """The kind of a value; everything inside is checked on the way."""
@@ -97,7 +152,7 @@ class KindChecker:
         if isinstance(e, tree.ListOf):
             for item in e.items:
                 kind = self.kind_of(item, scope)
-                if kind in ("list", "text"):
+                if kind in ("list", "text", "truth"):
                     self._not_yet("a list of other things than numbers", item.start, item.end)
             return "list"
         if isinstance(e, tree.Index):
@@ -110,9 +165,17 @@ class KindChecker:
         if isinstance(e, tree.PointOf):
             self._not_yet("a point as a value", e.start, e.end)
             return "broken"
+        if isinstance(e, tree.Truth):
+            return "truth"
         if isinstance(e, tree.Comparison):
-            self._not_yet("comparisons", e.start, e.end)
-            return "broken"
+            return self._comparison(e, scope)
+        if isinstance(e, tree.Logical):
+            kinds = [self._truth(o, scope) for o in e.operands]
+            return "broken" if "broken" in kinds else "truth"
+        if isinstance(e, tree.Comprehension):
+            return self._comprehension(e, scope)
+        if isinstance(e, tree.Join):
+            return self._join(e, scope)
         if isinstance(e, tree.Request):
             self._request(e, scope)
             if NOUNS[e.noun].draws:
@@ -125,17 +188,22 @@ class KindChecker:
         return self._arithmetic(e, scope)
 
     def _arithmetic(self, e: tree.Expression, scope: Scope) -> Kind:
-        kinds = [self.kind_of(c, scope) for c in tree.children(e) if isinstance(c, tree.Expression)]
-        for child, kind in zip((c for c in tree.children(e) if isinstance(c, tree.Expression)), kinds, strict=True):
-            if kind == "text" and not isinstance(e, tree.Group):
-                self.error("text-as-number", "a text is no number", child.start, child.end)
-        if "broken" in kinds:
-            return "broken"
+        parts = [c for c in tree.children(e) if isinstance(c, tree.Expression)]
+        kinds = [self.kind_of(c, scope) for c in parts]
         if isinstance(e, tree.Group):
             return kinds[0]
+        for part, kind in zip(parts, kinds, strict=True):
+            self._no_number(kind, part)
+        if set(kinds) & {"broken", "text", "truth"}:
+            return "broken"
         if "list" in kinds:
             return "list"
         return "finding" if "finding" in kinds else "number"
+
+    def _no_number(self, kind: Kind, part: tree.Expression) -> None:
+        if kind in ("text", "truth"):
+            what = "a text" if kind == "text" else "true or false"
+            self.error("text-as-number", f"{what} is no number", part.start, part.end)
 
     def _exponent_name(self, e: tree.Number, scope: Scope) -> None:
         match = re.fullmatch(r"(\d+(?:\.\d+)?)([eE]\d+)", e.text)
@@ -252,8 +320,7 @@ class KindChecker:
                 return "broken"
             return "broken" if "broken" in kinds else "number"
         for argument, kind in zip(e.arguments, kinds, strict=True):
-            if kind == "text":
-                self.error("text-as-number", "a text is no number", argument.start, argument.end)
+            self._no_number(kind, argument)
         return self._result(kinds)
 
     def _count(self, e: tree.Call, arity: tuple[int, int], variables: str) -> None:

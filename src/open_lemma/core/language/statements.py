@@ -279,9 +279,9 @@ class StatementReader(RequestReader):
 
     def _read_check(self) -> tree.Statement:
         word = self.take()
-        self.expression()
-        self.options()
-        return tree.Later(word.start, self.before.end, "check", word.end)
+        condition = self.expression()
+        options = self.options()
+        return tree.Check(word.start, self.before.end, condition, options)
 
     def _read_return(self) -> tree.Statement:
         word = self.take()

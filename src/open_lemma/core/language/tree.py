@@ -231,6 +231,14 @@ class Bare(Statement):
 
 
 @dataclass(frozen=True, slots=True)
+class Check(Statement):
+    """`check CONDITION`, with `within TOLERANCE` for an equation."""
+
+    condition: Expression
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Part(Statement):
     title: str
 

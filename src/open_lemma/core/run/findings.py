@@ -9,7 +9,7 @@ from ..formula.nodes import Formula, Named, Variable
 from ..formula.typeset import name_tex, tex
 from ..numerics.evidence import Evidence
 from ..numerics.roots import Root, Roots, Stretch
-from .values import FindingValue, FoundPlace, FunctionValue, ListValue, Scalar, TextValue, Value
+from .values import FindingValue, FoundPlace, FunctionValue, ListValue, Scalar, TextValue, TruthValue, Value
 
 MAX_SHOWN_DENOMINATOR = 10**9  # quotients of longer numbers tell a reader nothing
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
@@ -82,9 +82,24 @@ def tell_value(value: Value) -> Told:
         return _tell_list(value)
     if isinstance(value, TextValue):
         return Told([{"value": value.text}], "proven", True, value.text, "as written", [])
+    if isinstance(value, TruthValue):
+        evidence: Evidence = "proven" if value.proven else "checked"
+        said = "true" if value.truth else "false"
+        return Told([{"value": value.truth, "evidence": evidence}], evidence, True, said, _truth_method(value), [])
     if isinstance(value, FindingValue):
         return _tell_places(value)
     return tell_function(value, 0, value.body)
+
+
+def tell_check(value: TruthValue, said: str) -> Told:
+    """A check: whether it passed, and the numbers that decided."""
+    evidence: Evidence = "proven" if value.proven else "checked"
+    summary = f"{'Holds' if value.truth else 'Fails'}: {said}."
+    return Told([{"passed": value.truth, "evidence": evidence}], evidence, True, summary, _truth_method(value), [])
+
+
+def _truth_method(value: TruthValue) -> str:
+    return "compared exactly, or by enclosures that do not overlap" if value.proven else "floating-point numbers compared"
 
 
 def _tell_scalar(value: Scalar) -> Told:

@@ -8,17 +8,17 @@ from typing import Any
 
 from ..figure.draw import draw
 from ..figure.model import FigureData
-from ..formula.catalogue import BUILTINS
+from ..formula.catalogue import BUILTINS, ENTRIES, subtract
 from ..formula.domain import clip, stated_domain
-from ..formula.nodes import variables
+from ..formula.nodes import Apply, variables
 from ..language import tree
 from ..language.checker import broken_names, check
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..numerics.roots import NotSearchable, find_roots
 from .drawing import FigureBuilder, Note
-from .findings import Finding, Told, reading_tex, root_value, tell_function, tell_roots, tell_value
-from .lower import Lowering, refusal
+from .findings import Finding, Told, reading_tex, root_value, short, tell_check, tell_function, tell_roots, tell_value
+from .lower import Lowering, compare, refusal
 from .values import FunctionValue, Scalar, TextValue, Value
 
 Event = dict[str, Any]
@@ -103,7 +103,7 @@ class _Interpreter:
             self.number += len(statement.items)
         elif isinstance(statement, tree.Figure) or _draws(statement):
             self.figure_count += 1
-        elif isinstance(statement, tree.Bare):
+        elif isinstance(statement, tree.Bare | tree.Check):
             self.number += 1
 
     def _safely(self, statement: tree.Statement, shown: bool) -> None:
@@ -160,6 +160,8 @@ class _Interpreter:
         elif isinstance(statement, tree.Show):
             for item in statement.items:
                 self._show(item, statement)
+        elif isinstance(statement, tree.Check):
+            self._check(statement)
         elif isinstance(statement, tree.Figure):
             self._figure(statement)
         elif isinstance(statement, tree.Bare):
@@ -211,6 +213,32 @@ class _Interpreter:
         else:
             told = tell_value(self.scope.value(item))
             self._finding(told, "show", statement, None, item)
+
+    def _check(self, check: tree.Check) -> None:
+        self.number += 1
+        within = next((o for o in check.options if o.name == "within"), None)
+        condition = check.condition
+        if within is not None and isinstance(condition, tree.Comparison) and not isinstance(within.value, str):
+            left, right = (self.scope.number(o) for o in condition.operands)
+            tolerance = self.scope.number(within.value)
+            if tolerance.value < 0:
+                raise refusal("within", f"a tolerance is not negative; this one is {short(tolerance.value)}", within)
+            away = Apply(ENTRIES["abs"], (subtract(left.formula, right.formula),))
+            found = compare(self.scope.as_scalar(away), tolerance, "<=")
+            said = f"{short(left.value)} and {short(right.value)} are {short(abs(left.value - right.value), 4)} apart"
+        else:
+            found = self.scope.truth(condition)
+            said = self._sides(condition)
+        self._finding(tell_check(found, said), "check", check, None)
+
+    def _sides(self, condition: tree.Expression) -> str:
+        """The numbers that a comparison compares, for the sentence about it."""
+        written = self.text[condition.start : condition.end]
+        if not isinstance(condition, tree.Comparison):
+            return written
+        values = [self.scope.value(o) for o in condition.operands]
+        known = [short(v.value) for v in values if isinstance(v, Scalar)]
+        return f"{written}, with {', '.join(known)}" if len(known) == len(values) else written
 
     def _finding(self, told: Told, noun: str, statement: tree.Statement, name: str | None, item: tree.Expression | None = None) -> None:
         several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None

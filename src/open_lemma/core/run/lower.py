@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 from collections.abc import Callable, Mapping
 from fractions import Fraction
 from typing import Any
@@ -10,7 +11,7 @@ import numpy as np
 
 from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative
-from ..formula.certain import certain_value
+from ..formula.certain import certain_value, enclosure
 from ..formula.exact import rational
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
 from ..formula.tape import Tape
@@ -18,9 +19,11 @@ from ..language import tree
 from ..language.kinds import step_message
 from ..language.messages import Fix, Message, Refused, advise, replace
 from .findings import short
-from .values import FindingValue, FunctionValue, ListValue, Scalar, TextValue, Value
+from .values import FindingValue, FunctionValue, ListValue, Scalar, TextValue, TruthValue, Value
 
 MAX_LIST = 5_000_000
+MAX_ONE_BY_ONE = 20_000
+COMPARE_BITS = 256
 
 
 def refusal(code: str, text: str, node: tree.Node, *fixes: Fix) -> Refused:
@@ -54,9 +57,14 @@ class Lowering:
         formula = self.formula(e)
         if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
             return ListValue(self._list_value(formula, e))
-        found = certain_value(formula)
+        found = self.as_scalar(formula)
         if not np.isfinite(found.value):
             raise self._no_value(formula, e)
+        return found
+
+    def as_scalar(self, formula: Formula) -> Scalar:
+        """A number with its formula; NaN where it has no value."""
+        found = certain_value(formula)
         return Scalar(formula, found.value, found.exact, found.interval, found.proven)
 
     def _structural(self, e: tree.Expression) -> Value | None:
@@ -73,6 +81,12 @@ class Lowering:
             return ListValue(self._range(e))
         if isinstance(e, tree.Index):
             return self._index(e)
+        if isinstance(e, tree.Truth | tree.Comparison | tree.Logical):
+            return self.truth(e)
+        if isinstance(e, tree.Comprehension):
+            return self._comprehension(e)
+        if isinstance(e, tree.Join):
+            return self._joined(e)
         if isinstance(e, tree.Name) and e.name not in self.variables:
             found = self.names.get(e.name)
             return None if isinstance(found, Scalar) or found is None else found
@@ -97,6 +111,111 @@ class Lowering:
                 advise("choose one: name[1]"),
             )
         raise refusal("number-needed", "a number is needed here", e)
+
+    # ------------------------------------------------------------ truth
+
+    def truth(self, e: tree.Expression) -> TruthValue:
+        """Whether a condition holds; `and` and `or` look no further than they must."""
+        if isinstance(e, tree.Group):
+            return self.truth(e.inner)
+        if isinstance(e, tree.Truth):
+            return TruthValue(e.value, True)
+        if isinstance(e, tree.Comparison):
+            return self._compared(e)
+        if isinstance(e, tree.Logical):
+            return self._logical(e)
+        found = self.value(e)
+        if isinstance(found, TruthValue):
+            return found
+        raise refusal("condition-needed", "a condition is needed here, something that is true or false", e)
+
+    def _logical(self, e: tree.Logical) -> TruthValue:
+        if e.word == "not":
+            inner = self.truth(e.operands[0])
+            return TruthValue(not inner.truth, inner.proven)
+        decides = e.word == "or"
+        proven = True
+        for operand in e.operands:
+            found = self.truth(operand)
+            if found.truth is decides:
+                return found
+            proven = proven and found.proven
+        return TruthValue(not decides, proven)
+
+    def _compared(self, e: tree.Comparison) -> TruthValue:
+        values = [self.value(o) for o in e.operands]
+        proven = True
+        for place, sign in enumerate(e.signs):
+            left, right = values[place], values[place + 1]
+            if isinstance(left, TextValue) and isinstance(right, TextValue):
+                found = TruthValue((left.text == right.text) is (sign == "="), True)
+            else:
+                found = compare(self.number(e.operands[place]), self.number(e.operands[place + 1]), sign)
+            if not found.truth:
+                return found
+            proven = proven and found.proven
+        return TruthValue(True, proven)
+
+    # ------------------------------------------------------------ lists built from others
+
+    def _comprehension(self, e: tree.Comprehension) -> ListValue:
+        window = e.windows[0]
+        data = self._gone_through(window)
+        if e.condition is not None:
+            data = data[self._mask(e.condition, window.name, data)]
+        if not data.size:
+            return ListValue(np.array([]))
+        if _plain(e.element):
+            formula = self.within(window.name).formula(e.element)
+            values = np.broadcast_to(np.asarray(Tape([formula], [window.name]).numeric(data)[0], dtype=float), data.shape).copy()
+            failing = np.flatnonzero(~np.isfinite(values))
+            if failing.size:
+                raise self._no_value(substitute(formula, {window.name: Given(float(data[failing[0]]))}), e.element)
+            return ListValue(values)
+        return ListValue(np.array([self._with(window.name, v).number(e.element).value for v in self._few(data, e)]))
+
+    def _gone_through(self, window: tree.Window) -> Any:
+        if window.values is not None:
+            return self.list(window.values)
+        assert window.low is not None
+        assert window.high is not None
+        step = window.step if window.step is not None or window.count is not None else tree.Number(window.end, window.end, "1")
+        return self._range(tree.Range(window.start, window.end, window.low, window.high, step, window.count))
+
+    def _mask(self, e: tree.Expression, variable: str, data: Any) -> Any:
+        """For which elements a condition holds."""
+        if isinstance(e, tree.Group):
+            return self._mask(e.inner, variable, data)
+        if isinstance(e, tree.Logical):
+            masks = [self._mask(o, variable, data) for o in e.operands]
+            return ~masks[0] if e.word == "not" else np.logical_and.reduce(masks) if e.word == "and" else np.logical_or.reduce(masks)
+        if isinstance(e, tree.Comparison) and all(_plain(o) for o in e.operands):
+            scope = self.within(variable)
+            sides = [np.asarray(Tape([scope.formula(o)], [variable]).numeric(data)[0], dtype=float) for o in e.operands]
+            if not all(np.isfinite(s).all() for s in sides):
+                raise refusal("no-value", "this condition has no value for some elements", e)
+            held = [_SIGNS[sign](sides[k], sides[k + 1]) for k, sign in enumerate(e.signs)]
+            return np.broadcast_to(np.logical_and.reduce(held), data.shape)
+        return np.array([self._with(variable, v).truth(e).truth for v in self._few(data, e)], dtype=bool)
+
+    def _with(self, name: str, value: float) -> Lowering:
+        """The same scope with a name for one element of a list."""
+        element = Scalar(Given(value, name=name), value, None, None, False)
+        if float(value).is_integer() and abs(value) < 2**53:
+            element = Scalar(Number(Fraction(int(value))), value, Fraction(int(value)), None, True)
+        return Lowering(self.text, {**self.names, name: element}, self.request, self.variables)
+
+    def _few(self, data: Any, e: tree.Expression) -> Any:
+        """Elements that are worked out one by one: not too many of them."""
+        if data.size > MAX_ONE_BY_ONE:
+            raise refusal("list-too-long", f"at most {MAX_ONE_BY_ONE} elements are worked out one by one; these are {data.size}", e)
+        return data.tolist()
+
+    def _joined(self, e: tree.Join) -> Value:
+        left, right = self.value(e.left), self.value(e.right)
+        if isinstance(left, TextValue) or isinstance(right, TextValue):
+            return TextValue(_as_text(left) + _as_text(right))
+        return ListValue(np.concatenate([self.list(e.left), self.list(e.right)]))
 
     def span(self, low: tree.Expression, high: tree.Expression, what: str) -> tuple[Scalar, Scalar]:
         """Both ends of `what` (a window, a domain), which must rise."""
@@ -300,6 +419,42 @@ class Lowering:
             except NoDerivative as missing:
                 raise refusal("no-derivative", f"there is no derivative by rule of {missing}", e) from None
         return body
+
+
+_SIGNS: dict[str, Callable[[Any, Any], Any]] = {
+    "<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "=": operator.eq, "!=": operator.ne,
+}  # fmt: skip
+
+
+def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
+    """Compare two numbers: exactly where both are exact, else by an enclosure of their difference, else as doubles."""
+    holds = _SIGNS[sign]
+    if left.exact is not None and right.exact is not None:
+        return TruthValue(bool(holds(left.exact, right.exact)), True)
+    difference = c.subtract(left.formula, right.formula)
+    ball = enclosure(Tape([difference], []), COMPARE_BITS)
+    if ball is not None and ball.is_finite() and not ball.contains(0):
+        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), True)
+    if certain_value(difference).exact == 0:
+        return TruthValue(bool(holds(0, 0)), True)
+    return TruthValue(bool(holds(left.value, right.value)), False)
+
+
+def _plain(e: tree.Expression) -> bool:
+    """Whether an expression can be worked out for all elements at once: nothing in it picks elements or asks for findings."""
+    return not any(
+        isinstance(n, tree.Index | tree.Request | tree.Comprehension | tree.ListOf | tree.Range | tree.Join) for n in tree.walk(e)
+    )
+
+
+def _as_text(value: Value) -> str:
+    if isinstance(value, TextValue):
+        return value.text
+    if isinstance(value, Scalar):
+        return short(value.value)
+    if isinstance(value, FindingValue) and len(value.places) == 1:
+        return short(value.places[0].value)
+    raise TypeError("the checker refuses other joins")
 
 
 _OPERATORS = {"+": c.ADD, "-": c.SUBTRACT, "*": c.MULTIPLY, "/": c.DIVIDE, "^": c.POWER}

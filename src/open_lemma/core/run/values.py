@@ -34,6 +34,14 @@ class TextValue:
 
 
 @dataclass(frozen=True, slots=True)
+class TruthValue:
+    """True or false, and whether that is proven or rests on floating-point numbers."""
+
+    truth: bool
+    proven: bool
+
+
+@dataclass(frozen=True, slots=True)
 class FunctionValue:
     name: str
     parameters: tuple[str, ...]
@@ -56,4 +64,4 @@ class FindingValue:
     places: tuple[FoundPlace, ...]
 
 
-Value = Scalar | ListValue | TextValue | FunctionValue | FindingValue
+Value = Scalar | ListValue | TextValue | TruthValue | FunctionValue | FindingValue
