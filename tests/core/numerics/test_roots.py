@@ -184,6 +184,46 @@ def test_a_stretch_of_zeros_is_named() -> None:
     assert "Zero throughout −1 to 0" in finding.summary
 
 
+@pytest.mark.parametrize("constant", ["mod(e, e)", "floor(sqrt(2)^2)", "sign(sin(pi))", "ceil(ln(e)) - 1", "round(sqrt(2)*sqrt(2) - 1.5)"])
+def test_a_constant_that_meets_a_jump_exactly_proves_nothing_false(constant: str) -> None:
+    """No precision decides floor(e/e); what rests on it must allow for both values."""
+    shifted = roots(f"x - 1/2 - {constant}", "-3", "3")
+    exact = {"mod(e, e)": 0, "floor(sqrt(2)^2)": 2, "sign(sin(pi))": 0, "ceil(ln(e)) - 1": 0, "round(sqrt(2)*sqrt(2) - 1.5)": 1}[constant]
+    assert shifted.evidence == "open" or [v["x"] for v in shifted.values] == [exact + 0.5]
+
+
+STEPS = ["triangle({u})", "triangle({u}) - 0.3", "sawtooth({u})", "mod({u}, 1) - 0.37", "{u} - floor({u}) - 0.25", "abs({u} - round({u})) - 0.2",
+         "max({u}, 1) - 1.5", "sign({u} - 0.3)*({u} + 0.1)", "floor(2*{u})/2 - {u} + 0.1"]  # fmt: skip
+
+
+@settings(max_examples=60)
+@given(st.sampled_from(STEPS), st.sampled_from(["{s} - x", "{s}*x", "x + {s}", "{s}*x^2", "cosh(x)*{s}"]), st.floats(0.3, 2.8))
+def test_continuous_crossings_of_stepped_functions_are_all_found(outer: str, inner: str, s: float) -> None:
+    """Against a fine grid: where it crosses zero without a jump there is a root, whatever steps are near."""
+    from open_lemma.core.formula.tape import Tape
+    from open_lemma.core.run.values import FunctionValue
+
+    formula = outer.format(u="(" + inner.format(s=repr(round(s, 3))) + ")")
+    outcome = run(f"f(x) = {formula}\nroots of f(x) for x from -3 to 3")
+    finding, function = outcome.findings[0], outcome.names["f"]
+    assert isinstance(function, FunctionValue)
+    x = np.linspace(-3, 3, 60_013) + 1.3e-7
+    y = Tape([function.body], ["x"]).numeric(x)[0] * np.ones(x.size)
+    crossing = np.flatnonzero((np.sign(y[:-1]) * np.sign(y[1:]) < 0) & (np.abs(np.diff(y)) < 0.01))
+    found = np.array([v["x"] for v in finding.values if "x_high" not in v])
+    if finding.complete:
+        for k in crossing:
+            assert found.size
+            assert np.abs(found - x[k]).min() < 2e-4, x[k]
+
+
+def test_nothing_is_defined_and_the_search_is_short() -> None:
+    finding = roots("x + log10(floor(1/2))", "-3", "3")
+    assert finding.evidence == "open"
+    assert finding.boxes is not None
+    assert finding.boxes <= 600
+
+
 def test_an_identity_is_zero_throughout() -> None:
     finding = roots("sin(x)^2 + cos(x)^2 - 1", "0", "3")
     assert [(v["x"], v["x_high"]) for v in finding.values] == [(0, 3)]

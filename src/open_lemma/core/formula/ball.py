@@ -49,6 +49,12 @@ class Doubt:
         self.taken = taken
         self.widths = []
 
+    def state(self) -> tuple[bool, bool, list[int], list[int]]:
+        return self.partial, self.jumps, self.taken, self.widths
+
+    def restore(self, state: tuple[bool, bool, list[int], list[int]]) -> None:
+        self.partial, self.jumps, self.taken, self.widths = state
+
     def choose(self, values: list[int]) -> Ball:
         self.jumps = True
         place = len(self.widths)
@@ -100,6 +106,18 @@ def branches(evaluate: Callable[[], Any]) -> Iterator[Any]:
         taken = [*taken[:place], taken[place] + 1]
     doubt.partial, doubt.jumps = partial, True
     yield None
+
+
+def hull_of_branches(function: Callable[..., Ball], *arguments: Ball) -> Ball:
+    """One ball for all that a function may be on its arguments, whichever way its steps fall; raises Undefined."""
+    found = None
+    for value in branches(lambda: function(*arguments)):
+        if value is None:
+            return NAN
+        found = value if found is None else found.union(value)
+    if found is None:
+        raise Undefined
+    return found
 
 
 def hull(low: Ball, high: Ball) -> Ball:
@@ -277,6 +295,8 @@ def tangent(x: Ball) -> Ball:
 
 def _bessel(function: Callable[[Ball, Ball], Ball], order: Ball, x: Ball) -> Ball:
     """With guard digits: the power series behind it loses about as many as e^|x| has (and no more beyond its reach)."""
+    if not (x.is_finite() and order.is_finite()):
+        return NAN
     with precision(ctx.prec + 8 + min(int(1.5 * abs(float(x.mid()))), 200)):
         found = function(x, order)
     return +found

@@ -39,7 +39,7 @@ class Tape:
         self.results = tuple(self._slot(f) for f in formulas)
         self._numeric: Callable[..., Any] | None = None
         self._ball: Callable[..., Any] | None = None
-        self._constants: dict[int, list[Any]] = {}
+        self._constants: dict[int, tuple[list[Any], bool, bool]] = {}
 
     # ------------------------------------------------------------ building
 
@@ -100,16 +100,26 @@ class Tape:
         """Enclosures at the precision in force; the promises are those of `ball.py`."""
         if self._ball is None:
             self._ball = self._compile(_ball_of, None)
-        constants = self._constants.get(ctx.prec)
-        if constants is None:
-            constants = self._constants[ctx.prec] = self._closed_balls()
+        constants, partial, jumps = self.closed_balls()
+        # What was doubtful about a constant is doubtful in every evaluation that uses it.
+        ball.doubt.partial = ball.doubt.partial or partial
+        ball.doubt.jumps = ball.doubt.jumps or jumps
         return self._ball(constants, *balls)  # type: ignore[no-any-return]
 
-    def _closed_balls(self) -> list[Any]:
-        values: list[Any] = []
-        for step, closed in zip(self.steps, self.closed, strict=True):
-            values.append(_closed_ball(step, values) if closed else None)
-        return values
+    def closed_balls(self) -> tuple[list[Any], bool, bool]:
+        """Balls of the steps without a variable at the precision in force, and whether any was partial or met a jump."""
+        found = self._constants.get(ctx.prec)
+        if found is None:
+            values: list[Any] = []
+            partial = jumps = False
+            before = ball.doubt.state()
+            for step, closed in zip(self.steps, self.closed, strict=True):
+                values.append(_closed_ball(step, values) if closed else None)
+                if closed:
+                    partial, jumps = partial or ball.doubt.partial, jumps or ball.doubt.jumps
+            ball.doubt.restore(before)
+            found = self._constants[ctx.prec] = (values, partial, jumps)
+        return found
 
     # ------------------------------------------------------------ code
 
@@ -183,13 +193,15 @@ def _ball_of(entry: Entry) -> Any:
 
 
 def _closed_ball(step: _Step, values: list[Any]) -> Any:
+    """One step without a variable; where a jump cannot be decided (`floor(e/e)`) the hull of all that it may be."""
     head = step[0]
+    ball.doubt.begin([])
     if head == "number":
         return ball.from_fraction(step[1].numerator, step[1].denominator)
     if head == "given":
         return _given_ball(step[1])
     try:
-        return _ball_of(head)(*(values[s] for s in step[1:]))
+        return ball.hull_of_branches(_ball_of(head), *(values[s] for s in step[1:]))
     except ball.Undefined:
         return ball.NAN
 

@@ -12,7 +12,7 @@ from typing import Any
 from flint import arb
 
 from ..formula import catalogue as c
-from ..formula.ball import ZERO, Undefined, bessel_y, cube_root
+from ..formula.ball import ZERO, Undefined, bessel_y, branches, cube_root
 from ..formula.entry import Entry
 from ..formula.tape import Tape, expansion_tape
 
@@ -47,14 +47,15 @@ def of_ball(ball: Any) -> Interval:
 
 def excludes_zero(tape: Tape, result: int, *places: Interval) -> bool:
     """True only if the result of the tape is nowhere zero on the intervals (or nowhere defined)."""
-    try:
-        return _run(tape, list(places))[tape.results[result]].excludes_zero()
-    except Undefined:
-        return True
+    # Every way in which the steps on the way may fall must exclude it; a way without a value says nothing against.
+    for values in branches(lambda: _run(tape, list(places))):
+        if values is None or not values[tape.results[result]].excludes_zero():
+            return False
+    return True
 
 
 def _run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
-    constants = tape._closed_balls()
+    constants, _, _ = tape.closed_balls()
     values: list[Interval] = []
     for i, step in enumerate(tape.steps):
         if tape.closed[i]:
@@ -76,9 +77,8 @@ def _apply(entry: Entry, args: list[Interval]) -> Interval:
             return Interval(arb(low), arb(high))
     if not all(a.bounded for a in args):
         return WHOLE
-    if entry.ball is None:
-        return of_ball(expansion_tape(entry).ball_single(*(a.ball() for a in args)))
-    return of_ball(entry.ball(*(a.ball() for a in args)))
+    reading = entry.ball if entry.ball is not None else expansion_tape(entry).ball_single
+    return of_ball(reading(*(a.ball() for a in args)))
 
 
 _BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "tanh": (-1, 1), "erf": (-1, 1), "atan": (-2, 2), "erfc": (0, 2)}

@@ -16,7 +16,7 @@ from typing import Any
 
 from flint import arb, ctx
 
-from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
+from ..formula.ball import Undefined, branches, doubt, from_fraction, hull_of_branches, precision
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Formula
@@ -32,6 +32,7 @@ TRIES = 60  # attempts to settle a small box by higher derivatives before it is 
 SPECK = arb(2) ** -44  # width of a box, relative to its place and the window, at which halving ends
 STAGE = 1_200  # boxes after which what is left is looked at as a whole by higher derivatives; doubled each time
 CLUSTERS = 40  # at most so many clusters are looked at in one stage
+SPREAD = 17  # halvings of the window down to which zeros count as spread over it
 BOXES_A_ZERO = 5  # more boxes for every zero that was found: a long window with many is worth the time
 MAX_ZEROS = 20_000
 MAX_ORDER = 6
@@ -82,6 +83,7 @@ class _Isolator:
         self.specks: list[tuple[Any, Any]] = []
         self.least = (high - low).upper() * SPECK
         self.close = (high - low).upper() * arb(2) ** -CLOSE
+        self.spread = (high - low).upper() * arb(2) ** -SPREAD
         self.tries = 0
 
     def run(self) -> Isolation:
@@ -93,10 +95,10 @@ class _Isolator:
                     stage *= 2
                     queue = deque(self._clusters_settled(queue))
                     continue
-                if self.result.boxes >= self.budget + BOXES_A_ZERO * len(self.result.zeros) or len(self.result.zeros) >= MAX_ZEROS:
-                    self.result.unsettled += _touching_joined(list(queue))
-                    break
                 low, high = queue.popleft()
+                if self._spent(high - low):
+                    self.result.unsettled += _touching_joined([(low, high), *queue])
+                    break
                 if high - low > self.close:
                     queue.extend(self._look(low, high))
                 else:
@@ -104,6 +106,11 @@ class _Isolator:
                         queue.extend(self._look_closely(low, high))
             self._settle_specks()
         return self.result
+
+    def _spent(self, width: Any) -> bool:
+        """Whether enough boxes were looked at. Zeros spread over a long window are worth more; zeros that gather are not."""
+        more = BOXES_A_ZERO * len(self.result.zeros) if width > self.spread else 0
+        return self.result.boxes >= self.budget + more or len(self.result.zeros) >= MAX_ZEROS
 
     def _clusters_settled(self, queue: deque[tuple[Any, Any]]) -> list[tuple[Any, Any]]:
         """The boxes left after those are gone that lie in clusters which higher derivatives settle.
@@ -306,7 +313,7 @@ class _Isolator:
 
     def _may_vanish(self, place: Any) -> bool:
         try:
-            value = self.value.ball(place)[0]
+            value = hull_of_branches(lambda: self.value.ball(place)[0])
         except Undefined:
             return False
         return bool(value.contains(0)) or not value.is_finite()

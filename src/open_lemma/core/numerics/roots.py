@@ -28,7 +28,9 @@ from .evidence import Evidence, weakest
 from .isolation import Isolation, Zero, exact_candidates, isolate
 
 DEFAULT_BUDGET = 20_000
+UNDEFINED_BUDGET = 500  # where the formula seems to have no value at all
 MAX_EXACT_DEGREE = 120
+MAX_EXACT_TRIES = 300  # zeros that algebra is asked about; later ones stay proven by their intervals alone
 _FINE = 256  # bits at which places are compared
 
 
@@ -110,6 +112,8 @@ def find_roots(
         return _constant(whole, window)
     if _vanishes_everywhere(whole, variable, window):
         return Roots([], [Stretch(window.low_double, window.high_double)], [], [], 1, True)
+    if _seems_undefined(whole, variable, window):
+        budget = min(budget, UNDEFINED_BUDGET)
     top, _ = fraction(whole)
     search = _Search(whole, variable, window, budget, found)
     for factor, multiplicity in factors(top):
@@ -126,6 +130,12 @@ def _vanishes_everywhere(formula: Formula, variable: str, window: _Window) -> bo
     values = Tape([formula], [variable]).numeric(window.low_double + (window.high_double - window.low_double) * shares)[0]
     suspected = bool(np.isfinite(values).all() and (np.abs(values) < 1e-9).all())
     return suspected and is_exactly_zero(formula) is True
+
+
+def _seems_undefined(formula: Formula, variable: str, window: _Window) -> bool:
+    """Whether no value was met anywhere: a long search would then hardly find one."""
+    places = np.linspace(window.low_double, window.high_double, 259)
+    return not np.isfinite(Tape([formula], [variable]).numeric(places)[0]).any()
 
 
 def _constant_is_zero(formula: Formula) -> bool:
@@ -179,6 +189,7 @@ class _Search:
         self.removed: list[float] = []
         self.boxes = 0
         self.exact_only = True
+        self.exact_tries = 0
 
     def add_factor(self, factor: Formula, multiplicity: int) -> None:
         plain = polynomial(factor, self.variable)
@@ -218,7 +229,8 @@ class _Search:
         self.unsettled += [s for low, high in isolation.unsettled for s in self._inside(low, high)]
 
     def _keep_zero(self, factor: Formula, zero: Zero, multiplicity: int) -> None:
-        exact = _simplest_rational(zero.place)
+        exact = _simplest_rational(zero.place) if self.exact_tries < MAX_EXACT_TRIES else None
+        self.exact_tries += exact is not None
         if exact is not None and not _zero_at(factor, self.variable, exact):
             exact = None
         place = zero.place if exact is None else from_fraction(exact.numerator, exact.denominator)
@@ -278,7 +290,8 @@ class _Search:
         return [Stretch(max(float(low), self.window.low_double), min(float(high), self.window.high_double))]
 
     def result(self) -> Roots:
-        roots = _merged(sorted(self.zeros, key=lambda r: r.x), self.variable)
+        outside = [r for r in self.zeros if not any(s.low <= r.x <= s.high for s in self.flat)]
+        roots = _merged(sorted(outside, key=lambda r: r.x), self.variable)
         return Roots(roots, _joined(self.flat), _joined(self.unsettled), sorted(set(self.removed)), self.boxes, self.exact_only)
 
 
