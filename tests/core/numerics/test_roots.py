@@ -192,8 +192,17 @@ def test_a_constant_that_meets_a_jump_exactly_proves_nothing_false(constant: str
     assert shifted.evidence == "open" or [v["x"] for v in shifted.values] == [exact + 0.5]
 
 
-STEPS = ["triangle({u})", "triangle({u}) - 0.3", "sawtooth({u})", "mod({u}, 1) - 0.37", "{u} - floor({u}) - 0.25", "abs({u} - round({u})) - 0.2",
-         "max({u}, 1) - 1.5", "sign({u} - 0.3)*({u} + 0.1)", "floor(2*{u})/2 - {u} + 0.1"]  # fmt: skip
+STEPS = [
+    "triangle({u})",
+    "triangle({u}) - 0.3",
+    "sawtooth({u})",
+    "mod({u}, 1) - 0.37",
+    "{u} - floor({u}) - 0.25",
+    "abs({u} - round({u})) - 0.2",
+    "max({u}, 1) - 1.5",
+    "sign({u} - 0.3)*({u} + 0.1)",
+    "floor(2*{u})/2 - {u} + 0.1",
+]
 
 
 @settings(max_examples=60)

@@ -24,6 +24,7 @@ NAN = arb("nan")
 ZERO = arb(0)
 ONE = arb(1)
 MAX_BRANCHES = 16
+SERIES_REACH = 60.0  # arguments up to which Arb sums the power series of Bessel functions at our precisions
 
 
 class Undefined(Exception):
@@ -294,10 +295,11 @@ def tangent(x: Ball) -> Ball:
 
 
 def _bessel(function: Callable[[Ball, Ball], Ball], order: Ball, x: Ball) -> Ball:
-    """With guard digits: the power series behind it loses about as many as e^|x| has (and no more beyond its reach)."""
+    """With guard digits: the power series behind it loses about as many as e^|x| has; beyond its reach none are lost."""
     if not (x.is_finite() and order.is_finite()):
         return NAN
-    with precision(ctx.prec + 8 + min(int(1.5 * abs(float(x.mid()))), 200)):
+    size = abs(float(x.mid()))
+    with precision(ctx.prec + 8 + (int(1.5 * size) if size < SERIES_REACH else 0)):
         found = function(x, order)
     return +found
 

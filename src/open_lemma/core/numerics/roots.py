@@ -22,12 +22,13 @@ from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
 from ..formula.calculus import factors, fraction
 from ..formula.certain import decimal_interval, enclosure, fraction_text, nearest_double
 from ..formula.exact import is_exactly_zero, polynomial
-from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables
+from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence, weakest
 from .isolation import Isolation, Zero, exact_candidates, isolate
 
 DEFAULT_BUDGET = 20_000
+LEAST_BUDGET = 2_000
 UNDEFINED_BUDGET = 500  # where the formula seems to have no value at all
 MAX_EXACT_DEGREE = 120
 MAX_EXACT_TRIES = 300  # zeros that algebra is asked about; later ones stay proven by their intervals alone
@@ -112,6 +113,7 @@ def find_roots(
         return _constant(whole, window)
     if _vanishes_everywhere(whole, variable, window):
         return Roots([], [Stretch(window.low_double, window.high_double)], [], [], 1, True)
+    budget = _affordable(whole, budget)
     if _seems_undefined(whole, variable, window):
         budget = min(budget, UNDEFINED_BUDGET)
     top, _ = fraction(whole)
@@ -130,6 +132,13 @@ def _vanishes_everywhere(formula: Formula, variable: str, window: _Window) -> bo
     values = Tape([formula], [variable]).numeric(window.low_double + (window.high_double - window.low_double) * shares)[0]
     suspected = bool(np.isfinite(values).all() and (np.abs(values) < 1e-9).all())
     return suspected and is_exactly_zero(formula) is True
+
+
+def _affordable(formula: Formula, budget: int) -> int:
+    """Fewer boxes where each costs more: a search without end must come to its end before a run does."""
+    applied = [n.entry for n in walk(formula) if isinstance(n, Apply)]
+    special = sum(entry.category == "special" for entry in applied)
+    return max(LEAST_BUDGET, int(budget / (1 + 3 * special + len(applied) / 40)))
 
 
 def _seems_undefined(formula: Formula, variable: str, window: _Window) -> bool:
