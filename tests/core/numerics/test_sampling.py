@@ -31,8 +31,7 @@ def test_the_line_is_within_a_tenth_of_a_point(formula: str, low: float, high: f
     figure, function = drawn(formula, low, high)
     series = figure.data.series[0]
     error, joined = worst_error(figure.data, function, series.x, series.y, low, high)
-    # x*sin(1/x) swings faster near 0 than any line of finite points; what is left there is far below a line's width.
-    assert error <= (0.15 if formula == "x*sin(1/x)" else 0.1)
+    assert error <= 0.1
     assert not joined
     assert np.isfinite(series.y).sum() <= 3000
 

@@ -9,30 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-RESERVED = frozenset(
-    [
-        "of",
-        "for",
-        "from",
-        "to",
-        "in",
-        "and",
-        "or",
-        "not",
-        "if",
-        "else",
-        "when",
-        "otherwise",
-        "while",
-        "define",
-        "return",
-        "join",
-        "show",
-        "check",
-        "true",
-        "false",
-    ]
-)
+RESERVED = frozenset("of for from to in and or not if else when otherwise while define return join show check true false".split())
 
 Shape = Literal["plain", "pair", "equations", "against", "data", "fit"]
 
@@ -108,25 +85,7 @@ WORD_OPTIONS: dict[str, tuple[str, ...]] = {
 PARAMETER_OPTIONS = frozenset({"start", "limit", "fix"})
 COLOUR_OPTIONS = frozenset({"colour", "color"})
 VALUE_OPTIONS = frozenset(
-    [
-        "near",
-        "width",
-        "size",
-        "opacity",
-        "detail",
-        "levels",
-        "errors",
-        "label",
-        "azimuth",
-        "elevation",
-        "digits",
-        "at",
-        "mesh",
-        "within",
-        "order",
-        "where",
-        "fill",
-    ]
+    "near width size opacity detail levels errors label azimuth elevation digits at mesh within order where fill".split()
 )
 OPTIONS = frozenset(WORD_OPTIONS) | PARAMETER_OPTIONS | COLOUR_OPTIONS | VALUE_OPTIONS
 
@@ -135,58 +94,14 @@ LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "titl
 
 # Words that open a statement when nothing but that statement fits.
 STATEMENT_WORDS = frozenset(
-    [
-        "part",
-        "note",
-        "figure",
-        "panel",
-        "table",
-        "tune",
-        "compare",
-        "legend",
-        "gridlines",
-        "size",
-        "view",
-        "no",
-        "mark",
-        "text",
-        "line",
-        "true",
-        "x",
-        "y",
-        "z",
-        "right",
-    ]
+    "part note figure panel table tune compare legend gridlines size view no mark text line true x y z right".split()
 )
 
 GREEK = dict(
     zip(
-        [
-            "alpha",
-            "beta",
-            "gamma",
-            "delta",
-            "epsilon",
-            "zeta",
-            "eta",
-            "theta",
-            "iota",
-            "kappa",
-            "lambda",
-            "mu",
-            "nu",
-            "xi",
-            "omicron",
-            "pi",
-            "rho",
-            "sigma",
-            "tau",
-            "upsilon",
-            "phi",
-            "chi",
-            "psi",
-            "omega",
-        ],
+        (
+            "alpha beta gamma delta epsilon zeta eta theta iota kappa lambda mu nu xi omicron pi rho sigma tau upsilon phi chi psi omega"
+        ).split(),
         "αβγδεζηθικλμνξοπρστυφχψω",
         strict=True,
     )
