@@ -17,7 +17,7 @@ from typing import IO
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..store.database import Database
-from .mariadb import NoDatabase, OwnServer
+from .mariadb import NoDatabase, OwnServer, end_with_parent
 from .ports import NoPort, listen_on
 from .settings import BadSetting, Settings
 
@@ -74,7 +74,9 @@ class Serving:
             ]  # fmt: skip
             # Runs and their events live in the one worker; its threads serve pages while runs have processes of their own.
             environment = {**os.environ, "DATABASE_URL": url, "OPEN_LEMMA_DATA": str(self.settings.data)}
-            self.web = subprocess.Popen(command, pass_fds=[listener.fileno()], env=environment, start_new_session=True)
+            self.web = subprocess.Popen(
+                command, pass_fds=[listener.fileno()], env=environment, start_new_session=True, preexec_fn=end_with_parent
+            )
         self.address = f"http://localhost:{port}"
         self._wait_ready(port)
 
