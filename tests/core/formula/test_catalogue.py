@@ -15,7 +15,7 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from matplotlib.mathtext import MathTextParser
 
-from open_lemma.core.formula.ball import Undefined, branches, doubt, precision
+from open_lemma.core.formula.ball import Undefined, bessel_j, branches, doubt, precision
 from open_lemma.core.formula.calculus import NoDerivative, derivative
 from open_lemma.core.formula.catalogue import BUILTINS, ENTRIES, call, number
 from open_lemma.core.formula.exact import to_sympy
@@ -180,6 +180,15 @@ def test_bessel_balls_hold_the_truth(n: int, low: float, width: float, share: fl
             # Useful: no wider than the slope allows; the modulus at the low end bounds the slope.
             if n <= 2 and low > 2:
                 assert float(found.rad()) <= 1.2 * width + 1e-9
+
+
+def test_a_doubt_that_was_raised_is_not_taken_back() -> None:
+    """An argument may have been undefined in part; that J is defined at 0 changes nothing of that."""
+    with precision(64):
+        doubt.begin([])
+        doubt.partial = True
+        assert bessel_j(arb(0.5), arb(0)).contains(0)
+    assert doubt.partial
 
 
 def test_waveforms_are_in_phase_with_the_sine() -> None:

@@ -312,7 +312,8 @@ def bessel_j(order: Ball, x: Ball) -> Ball:
         raise Undefined
     if x > 0:
         return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, _bessel_slope_bound(order, x.lower()))
-    doubt.partial = not x >= 0
+    if not x >= 0:
+        doubt.partial = True  # set, never cleared: an argument may have been doubtful already
     high = x.upper()
     if order > 0 and high <= order:
         # From J(0) = 0 it rises up to its first turning point, which lies beyond the order (DLMF 10.21.3).
