@@ -92,6 +92,15 @@ class Hand:
         self.one(".cm-content").click()
         ActionChains(self.driver).key_down(Keys.CONTROL).send_keys("a").key_up(Keys.CONTROL).send_keys(Keys.DELETE, text).perform()
 
+    def in_second_window(self, typed: str) -> str:
+        """Open the same folio in another window and type there; returns the first window's handle."""
+        first, address = self.driver.current_window_handle, self.driver.current_url
+        self.driver.switch_to.new_window("tab")
+        self.driver.get(address)
+        self.one(".cm-content")
+        self.type(typed)
+        return first
+
     def keys(self, *keys: str) -> None:
         ActionChains(self.driver).send_keys(*keys).perform()
 

@@ -2,12 +2,10 @@
 
 from __future__ import annotations
 
-import ctypes
 import getpass
 import os
 import secrets
 import shutil
-import signal
 import subprocess
 import tempfile
 import time
@@ -16,10 +14,11 @@ from pathlib import Path
 import pymysql
 
 from .ports import free_port
+from .processes import end, end_with_parent
 
 USER = "open_lemma"
 START_S = 60.0
-_PR_SET_PDEATHSIG = 1
+STOP_S = 20.0
 _SEARCHED = os.pathsep.join((os.environ.get("PATH", ""), "/usr/sbin", "/usr/bin", "/usr/local/sbin", "/usr/local/bin"))
 
 
@@ -33,11 +32,6 @@ def _program(*names: str) -> str:
         if found:
             return found
     raise NoDatabase(f"'{names[0]}' is not installed; run ./start, which installs MariaDB, or set DATABASE_URL to a server of yours")
-
-
-def end_with_parent() -> None:
-    """Asks the kernel to end this process when its parent is gone, however that happened."""
-    ctypes.CDLL(None).prctl(_PR_SET_PDEATHSIG, signal.SIGTERM)
 
 
 class OwnServer:
@@ -130,11 +124,4 @@ class OwnServer:
 
     def stop(self) -> None:
         process, self.process = self.process, None
-        if process is None or process.poll() is not None:
-            return
-        process.terminate()
-        try:
-            process.wait(20)
-        except subprocess.TimeoutExpired:
-            process.kill()
-            process.wait()
+        end(process, STOP_S)

@@ -17,11 +17,13 @@ from typing import IO
 from sqlalchemy.exc import SQLAlchemyError
 
 from ..store.database import Database
-from .mariadb import NoDatabase, OwnServer, end_with_parent
+from .mariadb import NoDatabase, OwnServer
 from .ports import NoPort, listen_on
+from .processes import end, end_with_parent
 from .settings import BadSetting, Settings
 
 READY_S = 60.0
+STOP_S = 8.0
 THREADS = 24
 
 
@@ -100,13 +102,7 @@ class Serving:
 
     def _stop(self) -> None:
         web, self.web = self.web, None
-        if web is not None and web.poll() is None:
-            web.terminate()
-            try:
-                web.wait(8)
-            except subprocess.TimeoutExpired:
-                web.kill()
-                web.wait()
+        end(web, STOP_S)
         own, self.own = self.own, None
         if own is not None:
             own.stop()

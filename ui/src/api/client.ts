@@ -4,7 +4,6 @@ type Schemas = components['schemas']
 export type FolioCard = Schemas['FolioCard']
 export type Folio = Schemas['Folio']
 export type Words = Schemas['Words']
-export type Begun = Schemas['Begun']
 
 /** A refusal by the server: a sentence for people, a code for programs. */
 export class Refusal extends Error {
@@ -95,7 +94,7 @@ export const api = {
     remove: (id: number) => call<undefined>('DELETE', `/api/folios/${id}`),
     restore: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/restore`),
     run: (id: number, script: string, version: number) =>
-        call<Begun>('POST', `/api/folios/${id}/runs`, { script, version }),
+        call<Schemas['Begun']>('POST', `/api/folios/${id}/runs`, { script, version }),
     stop: (run: string) => call<undefined>('POST', `/api/runs/${run}/stop`),
     words: () => call<Words>('GET', '/api/language')
 }

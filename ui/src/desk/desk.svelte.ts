@@ -1,9 +1,9 @@
 import { api, figureAddress, Refusal, type Folio, type Words } from '../api/client'
-import type { FigureRecord, Finding, Message, Reading, RunRecord } from '../lib/record'
+import type { FigureRecord, Finding, Message, RunRecord } from '../lib/record'
 import { listen, type RunEvent } from './events'
 import type { RunMarks } from './marks'
 
-export const PAUSE_MS = 700
+const PAUSE_MS = 700
 const RETRY_MS = 4000
 const AUTO_KEY = 'open-lemma-run-on-pause'
 
@@ -33,7 +33,6 @@ export class Desk {
     findings = $state.raw<Finding[]>([])
     figures = $state.raw<ShownFigure[]>([])
     messages = $state.raw<Message[]>([])
-    readings = $state.raw<Reading[]>([])
     marks = $state.raw<RunMarks | undefined>(undefined)
     record = $state.raw<{ id: number; number: number; sameAs: number | null; seconds: number } | undefined>(undefined)
     chosenFinding = $state<number | undefined>(undefined)
@@ -254,7 +253,6 @@ export class Desk {
     #show(record: RunRecord, figures: ShownFigure[]): void {
         this.findings = record.findings
         this.messages = record.messages
-        this.readings = record.readings
         this.figures = figures
         this.marks = { findings: record.findings, readings: record.readings, messages: record.messages }
         if (!record.findings.some((f) => f.number === this.chosenFinding)) this.chosenFinding = undefined

@@ -130,6 +130,12 @@ def from_fraction(numerator: int, denominator: int) -> Ball:
     return arb(fmpq(numerator, denominator))
 
 
+def quotient(point: Ball) -> tuple[int, int]:
+    """An exact ball as numerator and denominator, the latter a power of two."""
+    mantissa, exponent = (int(v) for v in point.man_exp())
+    return (mantissa << exponent, 1) if exponent >= 0 else (mantissa, 1 << -exponent)
+
+
 def rising(function: Callable[[Ball], Ball], x: Ball, low: Ball | None = None, high: Ball | None = None) -> Ball:
     """Values of a nondecreasing function on a ball clipped to [low, high]: those at the ends enclose all."""
     a, b = x.lower(), x.upper()

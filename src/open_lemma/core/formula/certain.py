@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from .ball import Undefined, branches, doubt, precision
+from .ball import Undefined, branches, doubt, precision, quotient
 from .exact import is_exactly_undefined, is_exactly_zero, rational
 from .nodes import Formula
 from .tape import NoBall, Tape
@@ -34,11 +34,7 @@ def decimal_interval(ball: Any, digits: int = 20) -> tuple[str, str]:
 
 def _decimal(point: Any, digits: int, direction: int) -> str:
     """An exact binary number in decimal, rounded down (-1) or up (+1) to so many significant digits."""
-    mantissa, exponent = (int(v) for v in point.man_exp())
-    if mantissa == 0:
-        return "0"
-    top, bottom = (mantissa << exponent, 1) if exponent >= 0 else (mantissa, 1 << -exponent)
-    return _rounded_text(top, bottom, digits, direction)
+    return _rounded_text(*quotient(point), digits, direction)
 
 
 def fraction_text(value: Fraction, digits: int, direction: int) -> str:

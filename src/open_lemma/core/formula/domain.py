@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from . import catalogue as c
 from .certain import certain_value
 from .exact import polynomial
-from .nodes import Apply, Formula, Named, Number, Variable, expanded, variables, walk
+from .nodes import Apply, Formula, Number, Variable, Visit, expanded, transformed, variables, walk
 
 MAX_DIVISOR_DEGREE = 60
 
@@ -76,26 +76,12 @@ def _divisor(node: Formula) -> Formula | None:
 
 def without_guards(formula: Formula, variable: str) -> Formula:
     """The formula with the guards on its plain variable taken off; shared parts stay shared."""
-    done: dict[int, Formula] = {}
 
-    def visit(node: Formula) -> Formula:
-        found = done.get(id(node))
-        if found is None:
-            found = done[id(node)] = bare(node)
-        return found
+    def unguarded(node: Formula, visit: Visit) -> Formula | None:
+        guards = isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable)
+        return visit(node.arguments[0]) if guards and isinstance(node, Apply) else None
 
-    def bare(node: Formula) -> Formula:
-        if isinstance(node, Named):
-            body = visit(node.body)
-            return node if body is node.body else Named(node.name, body, node.arguments, node.primes)
-        if not isinstance(node, Apply):
-            return node
-        if node.entry is c.GUARD and node.arguments[1] == Variable(variable):
-            return visit(node.arguments[0])
-        arguments = tuple(visit(a) for a in node.arguments)
-        return node if all(a is b for a, b in zip(arguments, node.arguments, strict=True)) else Apply(node.entry, arguments)
-
-    return visit(formula)
+    return transformed(formula, unguarded)
 
 
 def _value(formula: Formula) -> float:

@@ -20,6 +20,10 @@ class NotExact(Exception):
     """The formula holds something that algebra has no exact reading of."""
 
 
+# What SymPy raises where it has no answer.
+_NOT_DECIDED = (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError)
+
+
 def to_sympy(formula: Formula, values: dict[str, Any] | None = None) -> Any:
     """The formula as a SymPy expression; variables are real symbols unless `values` gives them."""
     import sympy
@@ -59,7 +63,7 @@ def is_exactly_zero(formula: Formula, values: dict[str, Any] | None = None) -> b
 
     try:
         expression = to_sympy(formula, values)
-        if expression.has(sympy.nan, sympy.zoo, sympy.oo, -sympy.oo):
+        if _is_unbounded(expression):
             return None
         if expression == 0:
             return True
@@ -67,18 +71,22 @@ def is_exactly_zero(formula: Formula, values: dict[str, Any] | None = None) -> b
             return None
         simplified = sympy.simplify(expression)
         return True if simplified == 0 else simplified.is_zero
-    except (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError):
+    except _NOT_DECIDED:
         return None
 
 
 def is_exactly_undefined(formula: Formula) -> bool:
     """Whether algebra shows that a formula without variables has no finite value, as at a pole."""
+    try:
+        return _is_unbounded(to_sympy(formula))
+    except _NOT_DECIDED:
+        return False
+
+
+def _is_unbounded(expression: Any) -> bool:
     import sympy
 
-    try:
-        return bool(to_sympy(formula).has(sympy.nan, sympy.zoo, sympy.oo, -sympy.oo))
-    except (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError):
-        return False
+    return bool(expression.has(sympy.nan, sympy.zoo, sympy.oo, -sympy.oo))
 
 
 def rational(formula: Formula) -> Fraction | None:

@@ -6,7 +6,7 @@ written, and open up into what they stand for when it is computed, proven or dif
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
@@ -110,20 +110,30 @@ def substitute(formula: Formula, values: Mapping[str, Formula]) -> Formula:
     values = {name: value for name, value in values.items() if value != Variable(name)}
     if not values:
         return formula
+    return transformed(formula, lambda node, _: values.get(node.name) if isinstance(node, Variable) else None)
+
+
+Visit = Callable[[Formula], Formula]
+
+
+def transformed(formula: Formula, replaced: Callable[[Formula, Visit], Formula | None]) -> Formula:
+    """The formula built anew where `replaced` gives another part for one; what does not change, and what is shared, stays.
+
+    replaced  gets a part and the way to go on inside; None leaves the part to be gone through
+    """
     done: dict[int, Formula] = {}
 
     def visit(node: Formula) -> Formula:
         found = done.get(id(node))
         if found is None:
-            found = done[id(node)] = _substituted(node, values, visit)
+            other = replaced(node, visit)
+            found = done[id(node)] = _rebuilt(node, visit) if other is None else other
         return found
 
     return visit(formula)
 
 
-def _substituted(node: Formula, values: Mapping[str, Formula], visit: Any) -> Formula:
-    if isinstance(node, Variable):
-        return values.get(node.name, node)
+def _rebuilt(node: Formula, visit: Visit) -> Formula:
     if isinstance(node, Apply):
         arguments = tuple(visit(a) for a in node.arguments)
         return node if all(a is b for a, b in zip(arguments, node.arguments, strict=True)) else Apply(node.entry, arguments)

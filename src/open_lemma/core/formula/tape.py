@@ -100,9 +100,9 @@ class Tape:
         """Enclosures at the precision in force; the promises are those of `ball.py`."""
         if self._ball is None:
             self._ball = self._compile(_ball_of, None)
-        constants, partial, jumps = self.closed_balls()
+        constants, undefined, jumps = self.closed_balls()
         # What was doubtful about a constant is doubtful in every evaluation that uses it.
-        ball.doubt.partial = ball.doubt.partial or partial
+        ball.doubt.partial = ball.doubt.partial or undefined
         ball.doubt.jumps = ball.doubt.jumps or jumps
         return self._ball(constants, *balls)  # type: ignore[no-any-return]
 
@@ -111,14 +111,14 @@ class Tape:
         found = self._constants.get(ctx.prec)
         if found is None:
             values: list[Any] = []
-            partial = jumps = False
+            undefined = jumps = False
             before = ball.doubt.state()
             for step, closed in zip(self.steps, self.closed, strict=True):
                 values.append(_closed_ball(step, values) if closed else None)
                 if closed:
-                    partial, jumps = partial or ball.doubt.partial, jumps or ball.doubt.jumps
+                    undefined, jumps = undefined or ball.doubt.partial, jumps or ball.doubt.jumps
             ball.doubt.restore(before)
-            found = self._constants[ctx.prec] = (values, partial, jumps)
+            found = self._constants[ctx.prec] = (values, undefined, jumps)
         return found
 
     # ------------------------------------------------------------ code

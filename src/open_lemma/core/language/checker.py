@@ -68,11 +68,8 @@ class Checker(KindChecker):
         )
 
     def _mark_broken(self, statement: tree.Statement, scope: Scope) -> None:
-        if isinstance(statement, tree.Definition):
-            scope.names[statement.name] = Known("broken", self.line)
-        if isinstance(statement, tree.Later):
-            for name in statement.names:
-                scope.names[name] = Known("broken", self.line)
+        for name in tree.defined_names(statement):
+            scope.names[name] = Known("broken", self.line)
 
     def statement(self, statement: tree.Statement, scope: Scope, in_figure: bool = False) -> None:
         self.line = self.source.line_of(statement.start)

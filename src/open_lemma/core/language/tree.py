@@ -325,6 +325,13 @@ def free_names(node: Node) -> frozenset[str]:
     return frozenset().union(*(free_names(c) for c in children(node))) - frozenset(bound)
 
 
+def defined_names(statement: Statement) -> tuple[str, ...]:
+    """The names that a statement gives a value."""
+    if isinstance(statement, Definition):
+        return (statement.name,)
+    return statement.names if isinstance(statement, Later) else ()
+
+
 def walk(node: Node) -> Iterator[Node]:
     """A node and all nodes inside it."""
     yield node

@@ -16,7 +16,7 @@ from typing import Any
 
 from flint import arb, ctx
 
-from ..formula.ball import Undefined, branches, doubt, from_fraction, hull_of_branches, precision
+from ..formula.ball import Undefined, branches, doubt, from_fraction, hull_of_branches, precision, quotient
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Formula
@@ -437,8 +437,7 @@ def _plain_number(place: Any) -> Fraction | None:
 
 
 def _fraction_of(point: Any) -> Fraction:
-    mantissa, exponent = (int(v) for v in point.man_exp())
-    return Fraction(mantissa) * Fraction(2) ** exponent
+    return Fraction(*quotient(point))
 
 
 def _sympy_number(value: Fraction) -> Any:

@@ -18,11 +18,11 @@ from typing import Any, Literal
 import numpy as np
 from flint import arb
 
-from ..formula.ball import Undefined, branches, doubt, from_fraction, precision
+from ..formula.ball import branches, doubt, from_fraction, precision, quotient
 from ..formula.calculus import factors, fraction
 from ..formula.certain import decimal_interval, enclosure, fraction_text, nearest_double
 from ..formula.exact import is_exactly_zero, polynomial
-from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
+from ..formula.nodes import Apply, Formula, Number, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence, weakest
 from .isolation import Isolation, Zero, exact_candidates, isolate
@@ -111,13 +111,14 @@ def find_roots(
     whole = expanded(formula)
     if variable not in variables(whole):
         return _constant(whole, window)
-    if _vanishes_everywhere(whole, variable, window):
+    tape = Tape([whole], [variable])
+    if _vanishes_everywhere(whole, tape, window):
         return Roots([], [Stretch(window.low_double, window.high_double)], [], [], 1, True)
     budget = _affordable(whole, budget)
-    if _seems_undefined(whole, variable, window):
+    if _seems_undefined(tape, window):
         budget = min(budget, UNDEFINED_BUDGET)
     top, _ = fraction(whole)
-    search = _Search(whole, variable, window, budget, found)
+    search = _Search(whole, tape, variable, window, budget, found)
     for factor, multiplicity in factors(top):
         if variable in variables(factor):
             search.add_factor(factor, multiplicity)
@@ -126,10 +127,10 @@ def find_roots(
     return search.result()
 
 
-def _vanishes_everywhere(formula: Formula, variable: str, window: _Window) -> bool:
+def _vanishes_everywhere(formula: Formula, tape: Tape, window: _Window) -> bool:
     """Whether the formula is zero by algebra, as sin(x)^2 + cos(x)^2 - 1 is; asked only where a few values suggest it."""
     shares = np.array([0.0717, 0.1931, 0.3178, 0.4653, 0.6124, 0.7411, 0.9089])
-    values = Tape([formula], [variable]).numeric(window.low_double + (window.high_double - window.low_double) * shares)[0]
+    values = tape.numeric(window.low_double + (window.high_double - window.low_double) * shares)[0]
     suspected = bool(np.isfinite(values).all() and (np.abs(values) < 1e-9).all())
     return suspected and is_exactly_zero(formula) is True
 
@@ -141,10 +142,10 @@ def _affordable(formula: Formula, budget: int) -> int:
     return max(LEAST_BUDGET, int(budget / (1 + 3 * special + len(applied) / 40)))
 
 
-def _seems_undefined(formula: Formula, variable: str, window: _Window) -> bool:
+def _seems_undefined(tape: Tape, window: _Window) -> bool:
     """Whether no value was met anywhere: a long search would then hardly find one."""
     places = np.linspace(window.low_double, window.high_double, 259)
-    return not np.isfinite(Tape([formula], [variable]).numeric(places)[0]).any()
+    return not np.isfinite(tape.numeric(places)[0]).any()
 
 
 def _constant_is_zero(formula: Formula) -> bool:
@@ -189,9 +190,11 @@ class _Window:
 
 
 class _Search:
-    def __init__(self, whole: Formula, variable: str, window: _Window, budget: int, found: Callable[[int], None] | None) -> None:
+    def __init__(
+        self, whole: Formula, tape: Tape, variable: str, window: _Window, budget: int, found: Callable[[int], None] | None
+    ) -> None:
         self.whole, self.variable, self.window, self.budget, self.found = whole, variable, window, budget, found
-        self.tape = Tape([whole], [variable])
+        self.tape = tape
         self.zeros: list[Root] = []
         self.flat: list[Stretch] = []
         self.unsettled: list[Stretch] = []
@@ -372,9 +375,7 @@ def _fmpq(value: Fraction) -> Any:
 
 def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
     """The fraction with the smallest denominator in a narrow ball, if it is a plain one."""
-    mantissa, exponent = (int(v) for v in place.mid().man_exp())
-    top, bottom = (mantissa << exponent, 1) if exponent >= 0 else (mantissa, 1 << -exponent)
-    guess = _last_convergent(top, bottom, greatest)
+    guess = _last_convergent(*quotient(place.mid()), greatest)
     # Wide balls hold fractions by chance: only one that is far narrower than 1/denominator^2 says anything.
     # Such a one is a convergent of the middle (A. Ya. Khinchin, "Continued Fractions", theorem 19).
     if place.overlaps(from_fraction(guess.numerator, guess.denominator)) and place.rad() * guess.denominator**2 * 2 * 10**6 < 1:
@@ -395,4 +396,4 @@ def _last_convergent(top: int, bottom: int, greatest: int) -> Fraction:
     return Fraction(*last)
 
 
-__all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "Undefined", "Variable", "find_roots"]
+__all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "find_roots"]

@@ -222,7 +222,7 @@ def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floa
 
 
 def _second_look(sampler: Sampler, view: View, x: Floats, y: Floats, fresh: Any) -> tuple[Floats, Floats, Any]:
-    """Look at two more places of each interval that passed: a wiggle can meet the line in its middle by chance."""
+    """Look at more places of each interval that passed: a wiggle can meet the line in its middle by chance."""
     active = np.zeros(x.size - 1, dtype=bool)
     for share in _SECOND_SHARES:
         index = np.flatnonzero(fresh)

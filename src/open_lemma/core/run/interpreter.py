@@ -131,10 +131,7 @@ class _Interpreter:
 
     def _lose(self, statement: tree.Statement) -> None:
         """What a statement should have defined has no value; what rests on it is passed over without a word."""
-        names = (
-            (statement.name,) if isinstance(statement, tree.Definition) else statement.names if isinstance(statement, tree.Later) else ()
-        )
-        self._lose_names(*names)
+        self._lose_names(*tree.defined_names(statement))
 
     def _lose_names(self, *names: str) -> None:
         for name in names:
@@ -226,17 +223,18 @@ class _Interpreter:
             away = Apply(ENTRIES["abs"], (subtract(left.formula, right.formula),))
             found = compare(self.scope.as_scalar(away), tolerance, "<=")
             said = f"{short(left.value)} and {short(right.value)} are {short(abs(left.value - right.value), 4)} apart"
+        elif isinstance(condition, tree.Comparison):
+            values = [self.scope.value(o) for o in condition.operands]
+            found = self.scope.compared(condition, values)
+            said = self._sides(condition, values)
         else:
             found = self.scope.truth(condition)
-            said = self._sides(condition)
+            said = self.text[condition.start : condition.end]
         self._finding(tell_check(found, said), "check", check, None)
 
-    def _sides(self, condition: tree.Expression) -> str:
-        """The numbers that a comparison compares, for the sentence about it."""
+    def _sides(self, condition: tree.Comparison, values: list[Value]) -> str:
+        """A comparison with the numbers that it compares, for the sentence about it."""
         written = self.text[condition.start : condition.end]
-        if not isinstance(condition, tree.Comparison):
-            return written
-        values = [self.scope.value(o) for o in condition.operands]
         known = [short(v.value) for v in values if isinstance(v, Scalar)]
         return f"{written}, with {', '.join(known)}" if len(known) == len(values) else written
 

@@ -96,7 +96,10 @@ class Lowering:
 
     def number(self, e: tree.Expression) -> Scalar:
         """One number; a finding with one value counts."""
-        found = self.value(e)
+        return self.as_number(self.value(e), e)
+
+    def as_number(self, found: Value, e: tree.Expression) -> Scalar:
+        """A value as the one number that it must be at this place."""
         if isinstance(found, Scalar):
             return found
         if isinstance(found, FindingValue) and len(found.places) == 1:
@@ -121,7 +124,7 @@ class Lowering:
         if isinstance(e, tree.Truth):
             return TruthValue(e.value, True)
         if isinstance(e, tree.Comparison):
-            return self._compared(e)
+            return self.compared(e, [self.value(o) for o in e.operands])
         if isinstance(e, tree.Logical):
             return self._logical(e)
         found = self.value(e)
@@ -142,15 +145,15 @@ class Lowering:
             proven = proven and found.proven
         return TruthValue(not decides, proven)
 
-    def _compared(self, e: tree.Comparison) -> TruthValue:
-        values = [self.value(o) for o in e.operands]
+    def compared(self, e: tree.Comparison, values: list[Value]) -> TruthValue:
+        """Whether a chain of comparisons holds for the values of its operands."""
         proven = True
         for place, sign in enumerate(e.signs):
             left, right = values[place], values[place + 1]
             if isinstance(left, TextValue) and isinstance(right, TextValue):
                 found = TruthValue((left.text == right.text) is (sign == "="), True)
             else:
-                found = compare(self.number(e.operands[place]), self.number(e.operands[place + 1]), sign)
+                found = compare(self.as_number(left, e.operands[place]), self.as_number(right, e.operands[place + 1]), sign)
             if not found.truth:
                 return found
             proven = proven and found.proven
