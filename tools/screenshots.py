@@ -13,7 +13,14 @@ from open_lemma.service.serve import Serving
 from open_lemma.service.settings import PROJECT, Settings
 
 FOLDER = PROJECT / "docs" / "screenshots"
-MISTAKES = "q = 1.8\ng = 9.81\nE(y) = y + q^2/2g\ncurve of E(y) for y from 0.2 to 2.4, colour brik\nroots of E(y) - 1.6"
+MISTAKES = """q = 1.8
+g = 9.81
+E(y) = y + q^2/(2g*y^2)
+curve of E(y) for y from 0.2 to 2.4
+roots of E(y) - 1.6 for y from 0.1 to 3
+y_c = q^2/2g
+show E(y_k)
+curve of y for y from 0.2 to 2.4, colour brik"""
 
 
 def main() -> None:

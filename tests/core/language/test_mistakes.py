@@ -88,6 +88,12 @@ def test_one_mistake_is_told_once_and_not_at_every_use() -> None:
     assert len(outcome.findings) == 1
 
 
+def test_a_window_is_not_asked_for_where_the_definition_with_its_domain_is_broken() -> None:
+    for request in ("roots of f(x)", "roots of f(x) - 2", "roots of f(x) for x"):
+        found = errors(run(f"f(x) = 1/2x for x from 0 to 3\n{request}").reading.messages.as_records())
+        assert [m["line"] for m in found] == [1]
+
+
 def test_a_variable_of_that_name_is_no_use_of_a_broken_name() -> None:
     outcome = run("roots of x - 1 for x from 0 to 2\nx = \nroots of x - 2 for x from 0 to 3\nf(x) = 2x\nshow f(2)")
     assert [len(f.values) for f in outcome.findings] == [1, 1, 1]

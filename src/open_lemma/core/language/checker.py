@@ -314,14 +314,15 @@ class Checker(KindChecker):
         if request.windows:
             window = request.windows[0]
             local = Scope({window.name: NUMBER}, scope)
-            self._number(item, local)
-            if window.low is None and not self._domain_of(item, window.name, scope) and request.noun == "roots":
+            known = self._number(item, local) != "broken"
+            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun == "roots":
                 self._window_needed(request, window.name)
             return
         free = self.free_names(item, scope)
         if len(free) == 1:
-            self._number(item, Scope({free[0]: NUMBER}, scope))
-            if request.noun == "roots" and not self._domain_of(item, free[0], scope):
+            # What is broken may have a domain; that it has a mistake is told already.
+            known = self._number(item, Scope({free[0]: NUMBER}, scope)) != "broken"
+            if known and request.noun == "roots" and not self._domain_of(item, free[0], scope):
                 self._window_needed(request, free[0])
         elif not free:
             self._variable_has_value(item, scope)
