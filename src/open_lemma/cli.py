@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +16,7 @@ from .core.run.interpreter import Outcome, UnknownPart, read, run
 from .core.run.record import figure_record, record
 
 FORMATS = ("svg", "pdf", "png")
+MAX_ROWS = 200
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -72,7 +74,7 @@ def _run(options: argparse.Namespace) -> int:
         raise UsageError(f"there is no folder {options.tables}")
     start = time.perf_counter()
     try:
-        outcome = run(text, part=options.part)
+        outcome = run(text, part=options.part, tables=_tables(options))
     except UnknownPart:
         raise UsageError(f"the script has no part '{options.part}'") from None
     figures = _figures(outcome, formats, Path(options.out) if options.out else None)
@@ -85,6 +87,19 @@ def _run(options: argparse.Namespace) -> int:
         _print_findings(found)
     _print_messages(options.script, outcome.reading.messages)
     return 1 if outcome.failed else 0
+
+
+def _tables(options: argparse.Namespace) -> Callable[[str], bytes | None]:
+    """Files of the folder of tables, or of the script's own; never from anywhere else."""
+    folder = Path(options.tables) if options.tables is not None else Path(options.script).parent
+
+    def read_table(name: str) -> bytes | None:
+        path = folder / name
+        if Path(name).is_absolute() or ".." in Path(name).parts or not path.is_file():
+            return None
+        return path.read_bytes()
+
+    return read_table
 
 
 def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dict[str, Any]]:
@@ -118,10 +133,10 @@ def _print_findings(found: dict[str, Any]) -> None:
     for finding in found["findings"]:
         print(f"{finding['number']:>3} {_MARKS[finding['evidence']]} {finding['statement']}")
         print(f"      {finding['summary']}")
-        for row in finding["values"][:200]:
-            if "x" in row:
-                interval = f"  in [{row['interval'][0]}, {row['interval'][1]}]" if "interval" in row else ""
-                print(f"      x = {row['x']!r}{interval}  {row['evidence']}")
+        for row in finding["values"][:MAX_ROWS]:
+            _print_row(row, finding)
+        if len(finding["values"]) > MAX_ROWS:
+            print(f"      … {len(finding['values']) - MAX_ROWS} more in record.json")
         for note in finding["notes"]:
             print(f"      note: {note}")
     for figure in found["figures"]:
@@ -130,6 +145,35 @@ def _print_findings(found: dict[str, Any]) -> None:
         print(f"figure {figure['name']}{title}{files}")
         for note in figure["notes"]:
             print(f"      note: line {note['line']}: {note['text']}")
+
+
+def _print_row(row: dict[str, Any], finding: dict[str, Any]) -> None:
+    """A place with its interval, or a row of a table; single values stand in the summary already."""
+    known = {
+        "evidence",
+        "interval",
+        "kind",
+        "multiplicity",
+        "residual",
+        "exact",
+        "at",
+        "at_end",
+        "doubt",
+        "latex",
+        "text",
+        "length",
+        "unit",
+    }
+    cells = {n: v for n, v in row.items() if n not in known}
+    if set(cells) <= {"value", "passed", "family"} or "pass" in cells:
+        return
+    said = ", ".join(
+        f"{n} = {v if isinstance(v, str) else 'gap' if v is None else repr(v)}"
+        for n, v in cells.items()
+        if finding["noun"] != "roots" or n != "value"
+    )
+    interval = f"  in [{row['interval'][0]}, {row['interval'][1]}]" if "interval" in row else ""
+    print(f"      {said}{interval}{'  ' + row['evidence'] if 'evidence' in row else ''}")
 
 
 def _print_messages(name: str, messages: Messages) -> None:

@@ -90,6 +90,25 @@ def shape(node: tree.Node) -> str:  # one line for each kind of node: a table, n
             return f"{{no {w}}}"
         case tree.Figure(name=n, title=t, grid=g, body=b):
             return f"{{figure {n} {t!r}{' ' + repr(g) if g else ''}: {_all(b)}}}"
+        case tree.For(window=w, body=b):
+            return f"{{for {shape(w)}: {_all(b)}}}"
+        case tree.While(condition=c, body=b):
+            return f"{{while {shape(c)}: {_all(b)}}}"
+        case tree.If(branches=bs):
+            return f"{{{' '.join(shape(b) for b in bs)}}}"
+        case tree.Branch(condition=c, body=b):
+            return f"{'else' if c is None else 'if ' + shape(c)}: {_all(b)}"
+        case tree.Define(name=n, parameters=p, body=b):
+            return f"{{define {n}({','.join(p)}): {_all(b)}}}"
+        case tree.Return(value=v):
+            return f"{{return {shape(v)}}}"
+        case tree.Note(text=t):
+            return f"{{note {t!r}}}"
+        case tree.Tune(name=n, value=v, low=a, high=b, step=s):
+            return f"{{tune {n} = {shape(v)} from {shape(a)} to {shape(b)}{_more('step', s)}}}"
+        case tree.Table(name=n, columns=cs, rows=rs, file=f):
+            heads = " ".join(c.name + (f"[{c.unit}]" if c.unit else "") for c in cs)
+            return f"{{table {n} {f!r}}}" if f else f"{{table {n}: {heads} | {' | '.join(' '.join(c.text for c in r) for r in rs)}}}"
         case tree.Later(word=w):
             return f"{{later {w}}}"
     raise AssertionError(f"no shape for {node}")

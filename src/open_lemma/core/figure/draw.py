@@ -227,7 +227,7 @@ def _label_height(text: str, renderer: Any) -> float:
 def _draw_series(axes: Any, series: Series, place: int, grey: bool) -> None:
     ink = palette.ink(place)
     colour = palette.GREY if grey else (series.colour or ink.code)
-    if series.kind == "curve":
+    if series.kind in ("curve", "line"):
         own = ink.grey_dash if grey else palette.round_dash(place)
         pattern = palette.DASHES[series.dash] if series.dash else own
         width = series.width * palette.round_width(place)

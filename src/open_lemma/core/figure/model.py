@@ -29,7 +29,7 @@ class Series:
     """One drawn thing. x, y: shape (n,), NaN where the line is broken. Widths and sizes in points."""
 
     id: str
-    kind: Literal["curve", "points"]
+    kind: Literal["curve", "points", "line"]
     line: int
     x: Floats
     y: Floats
@@ -64,9 +64,14 @@ class FigureData:
             f" Horizontal axis {_plain(x.text) or 'without text'} from {x.low:g} to {x.high:g}{_scale_words(x)};"
             f" vertical axis {_plain(y.text) or 'without text'} from {y.low:g} to {y.high:g}{_scale_words(y)}."
         )
-        kinds = [f"{'a curve' if s.kind == 'curve' else f'{s.x.size} points'} “{_plain(s.label)}”" if s.label
-                 else ("a curve" if s.kind == "curve" else f"{s.x.size} points") for s in self.series]  # fmt: skip
+        kinds = [_kind_words(s) + (f" “{_plain(s.label)}”" if s.label else "") for s in self.series]
         return head + axes + f" It shows {', '.join(kinds)}." if kinds else head + axes
+
+
+def _kind_words(series: Series) -> str:
+    if series.kind == "points":
+        return f"{series.x.size} points"
+    return "a curve" if series.kind == "curve" else "a line of straight pieces"
 
 
 def _plain(text: str | None) -> str:

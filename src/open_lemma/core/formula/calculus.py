@@ -5,6 +5,7 @@ from __future__ import annotations
 from fractions import Fraction
 
 from . import catalogue as c
+from .choice import choose
 from .nodes import ONE, TWO, ZERO, Apply, Formula, Given, Named, Number, Variable, expanded, substitute, variables
 
 
@@ -35,6 +36,8 @@ class _Differentiation:
     def _new(self, formula: Formula) -> Formula:
         if isinstance(formula, Variable):
             return ONE if formula.name == self.variable else ZERO
+        if formula == c.UNDEFINED:
+            return formula
         if isinstance(formula, Number | Given) or self.variable not in variables(formula):
             return ZERO
         if isinstance(formula, Named):
@@ -48,6 +51,8 @@ class _Differentiation:
             return self._power(*arguments)
         if entry is c.DIVIDE:
             return self._quotient(*arguments)
+        if entry is c.CHOOSE:
+            return choose(arguments[0], self.of(arguments[1]), self.of(arguments[2]))
         if entry is c.GUARD:
             return Apply(entry, (self.of(arguments[0]), *arguments[1:]))
         if entry.name in ("min", "max") and len(arguments) != 2:

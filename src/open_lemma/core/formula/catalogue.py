@@ -63,6 +63,26 @@ POWER = _operator(
 )  # fmt: skip
 
 
+def _undefined() -> Any:
+    raise b.Undefined
+
+
+# Conditions and the choice between formulas: `choice.py` works them out. No words of the language but parts of its grammar.
+CONDITIONS: dict[str, Entry] = {
+    name: Entry(name, "condition", (arity, arity), "", "", exact=exact)
+    for name, arity, exact in (
+        ("<", 2, lambda s, x, y: s.Lt(x, y)), (">", 2, lambda s, x, y: s.Gt(x, y)), ("<=", 2, lambda s, x, y: s.Le(x, y)),
+        (">=", 2, lambda s, x, y: s.Ge(x, y)), ("=", 2, lambda s, x, y: s.Eq(x, y)), ("!=", 2, lambda s, x, y: s.Ne(x, y)),
+        ("and", 2, lambda s, x, y: s.And(x, y)), ("or", 2, lambda s, x, y: s.Or(x, y)), ("not", 1, lambda s, x: s.Not(x)),
+        ("true", 0, lambda s: s.true), ("false", 0, lambda s: s.false),
+    )
+}  # fmt: skip
+CHOOSE = Entry("choose", "operator", (3, 3), "", "", exact=lambda s, held, x, y: s.Piecewise((x, held), (y, True)))
+UNDEFINED = Apply(Entry("no piece", "operator", (0, 0), "", "", domain="where one of its conditions holds", numeric=lambda: np.nan,
+                        ball=_undefined, exact=lambda s: s.nan, derivative=()), ())  # fmt: skip
+UNNAMED: dict[str, Entry] = {e.name: e for e in (*CONDITIONS.values(), CHOOSE, UNDEFINED.entry)}
+
+
 # ---------------------------------------------------------------- building formulas, with the obvious shortened
 
 
@@ -361,8 +381,20 @@ _of_list("reverse", lambda xs: xs[::-1].copy(), "back to front", "show reverse([
 _of_list("differences", np.diff, "each element less the one before", "show differences([1, 4, 9])")
 _of_list("running_sum", np.cumsum, "sums of the first one, two, three … elements", "show running_sum([1, 2, 3])")
 
-for _name, _help in (("normal", "normal random numbers with a seed"), ("uniform", "uniform random numbers with a seed"), ("column", "a column of a list of lists")):
-    _add(Entry(_name, "random", (2, 4), _help, "", available=False, protected=False))
+_add(Entry("column", "list", (2, 2), "a column of a list of lists, counted from 1", "show column([[1, 2], [3, 4]], 2)",
+           "a list of lists", values=lambda rows, k: None, protected=False))  # fmt: skip
+_add(Entry("normal", "random", (4, 4), "normal(n, mean, sd, seed): n normal random numbers, the same for the same seed", "show normal(3, 0, 1, 7)",
+           values=lambda n, mean, sd, seed: np.random.Generator(np.random.PCG64(seed)).normal(mean, sd, n), protected=False, words="Gauss noise scatter"))  # fmt: skip
+_add(Entry("uniform", "random", (4, 4), "uniform(n, low, high, seed): n random numbers spread evenly, the same for the same seed", "show uniform(3, 0, 1, 7)",
+           values=lambda n, low, high, seed: np.random.Generator(np.random.PCG64(seed)).uniform(low, high, n), protected=False, words="noise"))  # fmt: skip
+
+
+UNNAMED |= {e.name: e for e in (GUARD, POLYGAMMA, RECIPROCAL_GAMMA)}
+
+
+def entry_of(name: str) -> Entry:
+    """The entry of a name, also of those that are no word of the language; formulas are pickled by these names."""
+    return ENTRIES[name] if name in ENTRIES else UNNAMED[name]
 
 
 class Catalogue:

@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from fractions import Fraction
+
+import numpy as np
 
 from . import catalogue as c
 from .certain import certain_value
+from .choice import condition_of
 from .exact import polynomial
 from .nodes import Apply, Formula, Number, Variable, Visit, expanded, transformed, variables, walk
+from .tape import Tape
 
 MAX_DIVISOR_DEGREE = 60
 
@@ -63,6 +68,58 @@ def division_places(formula: Formula, variable: str) -> list[float]:
                 root = -factor[0] / factor[1]
                 places.add(int(root.p) / int(root.q))
     return sorted(places)
+
+
+def joints(formula: Formula, variable: str) -> list[Formula]:
+    """Where a piecewise formula goes over from one piece to the next, as far as that is plain: the constants that its
+    conditions compare the variable with, and the zeros of linear ones with rational coefficients. Each once, rising."""
+    found: dict[float, Formula] = {}
+    for node in walk(formula):
+        if not (isinstance(node, Apply) and node.entry.category == "condition" and len(node.arguments) == 2):
+            continue
+        if node.entry.name in ("and", "or"):
+            continue
+        place = _joint(*node.arguments, variable)
+        if place is not None:
+            found.setdefault(_value(place), place)
+    return [found[v] for v in sorted(found)]
+
+
+def _joint(left: Formula, right: Formula, variable: str) -> Formula | None:
+    for one, other in ((left, right), (right, left)):
+        if expanded(one) == Variable(variable) and variable not in variables(other):
+            return other
+    plain = polynomial(c.subtract(left, right), variable)
+    if plain is None or plain.degree() != 1:
+        return None
+    root = -plain[0] / plain[1]
+    return Number(Fraction(int(root.p), int(root.q)))
+
+
+def piece_at(formula: Formula, variable: str, place: float) -> Formula:
+    """The formula with each choice replaced by the branch that is taken at a place, where its condition has plain joints only."""
+
+    def taken(node: Formula, visit: Visit) -> Formula | None:
+        if not (isinstance(node, Apply) and node.entry is c.CHOOSE):
+            return None
+        condition, first, other = node.arguments
+        if variable in variables(condition) and not _plain_joints(condition, variable):
+            return None
+        held = condition_of(condition, lambda formulas: Tape(formulas, [variable])).numeric((np.asarray(place),))
+        if not np.isfinite(held):
+            return c.UNDEFINED
+        return visit(first if held else other)
+
+    return transformed(formula, taken)
+
+
+def _plain_joints(condition: Formula, variable: str) -> bool:
+    return all(
+        variable not in variables(node) or _joint(*node.arguments, variable) is not None
+        for node in walk(condition)
+        if isinstance(node, Apply) and node.entry.category == "condition" and node.entry.name not in ("and", "or", "not")
+        and len(node.arguments) == 2
+    )  # fmt: skip
 
 
 def _divisor(node: Formula) -> Formula | None:

@@ -9,7 +9,7 @@ from typing import Any, Literal
 
 from .nodes import Formula
 
-Category = Literal["operator", "constant", "elementary", "special", "rounding", "waveform", "list", "random"]
+Category = Literal["operator", "condition", "defined", "constant", "elementary", "special", "rounding", "waveform", "list", "random"]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -21,6 +21,7 @@ class Entry:
     exact      (the SymPy module, SymPy expressions) → SymPy expression
     typeset    LaTeX of the arguments → LaTeX; `None` means the name in upright letters with brackets
     derivative for each argument a function from the arguments to the partial derivative
+    scalar     single numbers (doubles, or exact quotients) → a number; where it is not given `numeric` stands in
     expansion  the same thing in terms of other entries; stands in for readings that are not given
     """
 
@@ -36,10 +37,16 @@ class Entry:
     typeset: Callable[..., str] | None = None
     derivative: tuple[Callable[..., Formula], ...] | None = None
     expansion: Callable[..., Formula] | None = None
+    scalar: Callable[..., Any] | None = None
     values: Callable[..., Any] | None = None  # for functions of lists: lists → number or list
     protected: bool = True
     available: bool = True
     words: str = ""  # the idea in common words, for the handbook's search
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        from .catalogue import entry_of
+
+        return entry_of, (self.name,)
 
 
 def brackets(inner: str) -> str:

@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
     from .entry import Entry
+    from .units import Unit
 
 
 class Formula:
@@ -40,12 +41,16 @@ class Apply(Formula):
 
 @dataclass(frozen=True, slots=True)
 class Named(Formula):
-    """A name the script gave: a value, or a function called with arguments. `body` is what it stands for."""
+    """A name the script gave: a value, or a function called with arguments. `body` is what it stands for.
+
+    Without a name it is a value with its unit of measure: `unit` belongs to what was measured, not to what is computed.
+    """
 
     name: str
     body: Formula
     arguments: tuple[Formula, ...] | None = None
     primes: int = 0
+    unit: Unit | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -59,6 +64,7 @@ class Given(Formula):
     data: Any
     interval: tuple[str, str] | None = None
     name: str = ""
+    unit: Unit | None = None
 
 
 ZERO = Number(Fraction(0))
@@ -142,5 +148,5 @@ def _rebuilt(node: Formula, visit: Visit) -> Formula:
         if body is node.body:
             return node
         called_with = None if node.arguments is None else tuple(visit(a) for a in node.arguments)
-        return Named(node.name, body, called_with, node.primes)
+        return Named(node.name, body, called_with, node.primes, node.unit)
     return node

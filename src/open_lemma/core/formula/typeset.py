@@ -65,6 +65,9 @@ def _tex(formula: Formula) -> tuple[str, int]:
     if isinstance(formula, Variable):
         return name_tex(formula.name), _ATOM
     if isinstance(formula, Named):
+        if not formula.name:
+            text, binding = _tex(formula.body)
+            return (text, binding) if formula.unit is None else (rf"{text}\ {formula.unit.tex()}", _PRODUCT)
         name = name_tex(formula.name) + "'" * formula.primes
         if formula.arguments is None:
             return name, _ATOM
@@ -88,10 +91,51 @@ def _apply(formula: Apply) -> tuple[str, int]:
         return rf"\frac{{{tex(args[0])}}}{{{tex(args[1])}}}", _PRODUCT
     if entry is c.POWER:
         return f"{_base(args[0])}^{{{tex(args[1])}}}", _POWER
+    if entry is c.CHOOSE:
+        return _cases(formula), _ATOM
+    if entry.category == "condition":
+        return _condition(formula), _SUM
     inner = [tex(a) for a in args]
     if entry.typeset is not None:
         return entry.typeset(*inner), _ATOM
     return rf"\operatorname{{{entry.name}}}" + brackets(", ".join(inner)), _ATOM
+
+
+_RELATIONS = {"<": "<", ">": ">", "<=": r"\le", ">=": r"\ge", "=": "=", "!=": r"\ne"}
+
+
+def _cases(formula: Formula) -> str:
+    rows = []
+    while isinstance(formula, Apply) and formula.entry is c.CHOOSE:
+        condition, taken, formula = formula.arguments
+        rows.append(rf"{tex(taken)} & \text{{when }} {_condition(condition)}")
+    if formula != c.UNDEFINED:
+        rows.append(rf"{tex(formula)} & \text{{otherwise}}")
+    return r"\begin{cases}" + r" \\ ".join(rows) + r"\end{cases}"
+
+
+def _condition(formula: Formula) -> str:
+    if not isinstance(formula, Apply) or formula.entry.category != "condition":
+        return tex(formula)
+    name, args = formula.entry.name, formula.arguments
+    if name in _RELATIONS:
+        return f"{tex(args[0])} {_RELATIONS[name]} {tex(args[1])}"
+    if name == "not":
+        return rf"\text{{not }} ({_condition(args[0])})"
+    if name == "and" and (chain := _chain(args[0], args[1])) is not None:
+        return chain
+    if name in ("and", "or"):
+        return rf"{_condition(args[0])} \text{{ {name} }} {_condition(args[1])}"
+    return rf"\text{{{name}}}"
+
+
+def _chain(left: Formula, right: Formula) -> str | None:
+    """`0 < x and x < 1`, as a chain is kept, written as one again."""
+    if not (isinstance(left, Apply) and isinstance(right, Apply) and right.entry.name in _RELATIONS):
+        return None
+    last = left.arguments[1] if left.entry.name == "and" else left
+    shared = isinstance(last, Apply) and last.entry.name in _RELATIONS and last.arguments[1] is right.arguments[0]
+    return f"{_condition(left)} {_RELATIONS[right.entry.name]} {tex(right.arguments[1])}" if shared else None
 
 
 def _at(formula: Formula, level: int) -> str:

@@ -7,10 +7,12 @@ told once and not again at every use.
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
+from typing import Any
 
 from . import tree
 from .cursor import Builtins, nearest
-from .kinds import NUMBER, Kind, KindChecker, Known, Scope
+from .kinds import ANY, NUMBER, WORDS, Kind, KindChecker, Known, Scope
 from .messages import advise, replace
 from .parser import Reading
 from .words import CORNERS, NOUNS, canonical_name
@@ -19,7 +21,13 @@ from .words import CORNERS, NOUNS, canonical_name
 _READY_OPTIONS = {
     "curve": {"colour", "width", "dash", "label", "opacity"},
     "points": {"colour", "marker", "size", "label", "opacity"},
+    "line": {"colour", "width", "dash", "label", "opacity"},
+    "steps": {"colour", "width", "dash", "label", "opacity"},
     "roots": set(),
+    "crossings": set(),
+    "derivative": {"order", "at"},
+    "values": set(),
+    "solution": set(),
 }
 _FIGURE_ONLY = (tree.Axis, tree.Legend, tree.Gridlines, tree.Size, tree.Without)
 
@@ -36,6 +44,8 @@ class Checker(KindChecker):
         self.top = Scope()
         self.unread = broken_names(reading)
         self.figures: set[str] = set()
+        self.unsure: set[str] = set()  # names of blocks that have a mistake
+        self.function: tree.Define | None = None  # whose block is being checked
 
     # ------------------------------------------------------------ statements
 
@@ -43,7 +53,7 @@ class Checker(KindChecker):
         broken: set[int] = set()
         statements = self.reading.script.statements
         for s in statements:
-            if isinstance(s, tree.Definition):
+            if isinstance(s, tree.Definition | tree.Define | tree.Tune | tree.Table):
                 self.later.setdefault(s.name, self.source.line_of(s.start))
         for statement in statements:
             line = self.source.line_of(statement.start)
@@ -63,13 +73,21 @@ class Checker(KindChecker):
         return sum(m.severity == "error" for m in self.messages.items)
 
     def _has_error_inside(self, statement: tree.Statement) -> bool:
+        at_end = len(self.source.text)
         return any(
-            m.severity == "error" and statement.start <= m.start < max(statement.end, statement.start + 1) for m in self.messages.items
+            m.severity == "error"
+            and (statement.start <= m.start < max(statement.end, statement.start + 1) or m.start == statement.end == at_end)
+            for m in self.messages.items
         )
 
     def _mark_broken(self, statement: tree.Statement, scope: Scope) -> None:
+        inner = isinstance(statement, tree.For | tree.While | tree.If)
         for name in tree.defined_names(statement):
-            scope.names[name] = Known("broken", self.line)
+            if not inner or name in scope.names:
+                scope.names[name] = Known("broken", self.line)
+            else:
+                self.local.pop(name, None)
+                self.unsure.add(name)
 
     def statement(self, statement: tree.Statement, scope: Scope, in_figure: bool = False) -> None:
         self.line = self.source.line_of(statement.start)
@@ -78,6 +96,14 @@ class Checker(KindChecker):
         elif isinstance(statement, tree.Show):
             for item in statement.items:
                 self._shown(item, scope)
+            if in_figure:
+                self.error(
+                    "value-in-figure",
+                    "a value says nothing inside a figure",
+                    statement.start,
+                    statement.end,
+                    advise("move it out of the figure block"),
+                )
             for option in statement.options:
                 self._not_yet(f"option '{option.name}'", option.start, option.end)
         elif isinstance(statement, tree.Bare):
@@ -88,6 +114,8 @@ class Checker(KindChecker):
             self._check(statement, scope, in_figure)
         elif isinstance(statement, tree.Later):
             self._later(statement)
+        elif type(statement) in _BLOCKS:
+            _BLOCKS[type(statement)](self, statement, scope, in_figure)
         elif isinstance(statement, _FIGURE_ONLY):
             self._figure_word(statement, scope, in_figure)
 
@@ -101,38 +129,196 @@ class Checker(KindChecker):
             self._window_ends(window, scope)
             if window.low is None:
                 self.error("domain", "a domain has both ends", window.start, window.end, advise(f"for {window.name} from LOW to HIGH"))
-        kind: Kind = "number"
-        if isinstance(d.body, tree.Request):
-            self._request(d.body, local)
-            kind = "finding"
-            if d.parameters is not None and NOUNS[d.body.noun].available:
-                self.error("function-of-request", f"'{d.body.noun} of' gives no function", d.body.start, d.body.end)
-        else:
-            kind = self.kind_of(d.body, local)
-        if d.parameters is not None:
-            if kind in ("list", "text", "truth"):
-                self._not_yet("a function whose value is no number", d.body.start, d.body.end)
-            known = Known("function", self.line, d.parameters, bool(d.domain) and len(d.domain) == len(d.parameters))
-        else:
-            known = Known(kind, self.line)
-        self._flag_redefinition(d, scope)
-        if kind == "function":
+        known = self._defined(d, local, scope)
+        if known.kind == "function" and d.parameters is None and not isinstance(d.body, tree.Request):
             self.error("function-as-value", "a function is no value", d.body.start, d.body.end, advise("give it its argument: f(x)"))
-        scope.names[d.name] = known
+        self.give(d.name, known, scope, d.start, d.name_end)
 
-    def _flag_redefinition(self, d: tree.Definition, scope: Scope) -> None:
-        before = scope.names.get(d.name)
+    def _defined(self, d: tree.Definition, local: Scope, scope: Scope) -> Known:
+        """What a definition makes of its name."""
+        if isinstance(d.body, tree.Request) and d.body.noun != "derivative":
+            self._request(d.body, local)
+            noun = NOUNS[d.body.noun]
+            if noun.draws:
+                self.error("drawing-as-value", f"'{noun.name} of' draws; it is no value", d.body.start, d.body.end)
+            if d.parameters is not None and noun.available:
+                self.error("function-of-request", f"'{d.body.noun} of' gives no function", d.body.start, d.body.end)
+            kind: Kind = "table" if noun.name == "values" else "finding"
+            return Known("function" if d.parameters is not None else kind, self.line, d.parameters or ())
+        if isinstance(d.body, tree.Request) and d.parameters is None:
+            self._request(d.body, local)
+            at = d.body.option("at")
+            free = self.derivative_variables(d.body, scope)
+            if at is not None and len(free) == 1:
+                return Known("number", self.line)
+            return Known("function", self.line, tuple(free))
+        kind = self.kind_of(d.body, local)
+        if d.parameters is None:
+            return Known(kind, self.line, length=self.length_of(d.body, scope) if kind == "list" else None)
+        if kind not in ("number", "finding", "any", "broken", "list"):
+            self.error(
+                "function-value", f"a function in one formula gives a number, not {WORDS[kind]}", d.body.start, d.body.end,
+                advise("define f(x): ... return ... may give anything" if kind != "truth" else "1 when ..., otherwise 0"),
+            )  # fmt: skip
+        elif kind == "list" and self._builds_list(d):
+            self.error(
+                "function-value", "a function in one formula gives a number, not a list", d.body.start, d.body.end,
+                advise("define f(x): ... return ... may give anything"),
+            )  # fmt: skip
+        return Known("function", self.line, d.parameters, bool(d.domain) and len(d.domain) == len(d.parameters))
+
+    def _builds_list(self, d: tree.Definition) -> bool:
+        """Whether a list is built of the variables; arithmetic with lists from outside is an ordinary formula."""
+        shapes = (tree.ListOf, tree.Range, tree.Comprehension, tree.Join)
+        return any(isinstance(n, shapes) and tree.free_names(n) & set(d.parameters or ()) for n in tree.walk(d.body))
+
+    def give(self, name: str, known: Known, scope: Scope, start: int, end: int) -> None:
+        """A statement gives a name a value: a new one in this block, or that of a name from outside it."""
+        home = scope.home(name)
+        before = home.names.get(name)
+        if home is not scope and before is not None and "broken" not in (before.kind, known.kind):
+            self._same_kind(name, before, known, start, end)
+            if before.kind != known.kind or before.length != known.length:
+                kind = before.kind if before.kind != "any" else known.kind
+                known = Known(kind, before.line, before.parameters, before.has_domain, before.defined)
+        elif not scope.block or scope is home:
+            self._flag_redefinition(name, before, scope, start, end)
+        home.names[name] = known
+
+    def _same_kind(self, name: str, before: Known, known: Known, start: int, end: int) -> None:
+        """What a name stands for does not change in a loop: what follows could not be checked."""
+        alike = {before.kind, known.kind} <= {"number", "finding"} or "any" in (before.kind, known.kind)
+        grows = {before.kind, known.kind} == {"list", "items"}
+        if before.kind != known.kind and not alike and not grows:
+            self.error(
+                "kind-changes", f"'{name}' is {WORDS[before.kind]} from line {before.line}; "
+                f"inside a block it does not become {WORDS[known.kind]}",
+                start, end, advise("give this value a name of its own"),
+            )  # fmt: skip
+
+    def _flag_redefinition(self, name: str, before: Known | None, scope: Scope, start: int, end: int) -> None:
+        if scope.block or self.function is not None:
+            return
         if before is not None and before.kind != "broken":
-            self.warn(
-                "redefined", f"'{d.name}' already has a value from line {before.line}; from here on it has this one", d.start, d.name_end
+            self.warn("redefined", f"'{name}' already has a value from line {before.line}; from here on it has this one", start, end)
+        elif before is None and self.builtins.is_function(name):
+            self.warn("built-in-redefined", f"'{name}' is built in; from here on it means this", start, end)
+
+    # ------------------------------------------------------------ blocks
+
+    def _body(self, body: tuple[tree.Statement, ...], local: Scope, in_figure: bool, line: int) -> None:
+        for inner in body:
+            if isinstance(inner, tree.Part | tree.Define | tree.Table | tree.Tune | tree.Note):
+                words = {
+                    tree.Part: "a part",
+                    tree.Define: "a define block",
+                    tree.Table: "a table",
+                    tree.Tune: "a tuned value",
+                    tree.Note: "a note",
+                }
+                self.error(
+                    "misplaced",
+                    f"{words[type(inner)]} stands outside of blocks",
+                    inner.start,
+                    inner.end,
+                    advise("move it out of the block"),
+                )
+                continue
+            before = self._errors()
+            self.statement(inner, local, in_figure)
+            if self._errors() > before:
+                for name in tree.defined_names(inner):
+                    local.home(name).names[name] = Known("broken", self.line)
+        for name in local.names:
+            self.local.setdefault(name, line)
+
+    def _for(self, loop: tree.For, scope: Scope, in_figure: bool) -> None:
+        line = self.line
+        known = self.gone_through(loop.window, scope)
+        local = Scope({loop.window.name: known}, scope, block=True)
+        if self.builtins.is_constant(loop.window.name) or self.builtins.is_protected(loop.window.name):
+            self.error("protected-name", f"'{loop.window.name}' is built in and keeps its meaning", loop.window.start, loop.window.name_end)
+        self._body(loop.body, local, in_figure, line)
+
+    def _while(self, loop: tree.While, scope: Scope, in_figure: bool) -> None:
+        line = self.line
+        self._truth(loop.condition, scope)
+        if isinstance(loop.condition, tree.Truth) and loop.condition.value and not any(isinstance(n, tree.Return) for n in tree.walk(loop)):
+            self.error(
+                "endless",
+                "this loop never ends: its condition is always true",
+                loop.condition.start,
+                loop.condition.end,
+                advise("while x > 0.001"),
             )
-        elif before is None and self.builtins.is_function(d.name):
-            self.warn("built-in-redefined", f"'{d.name}' is built in; from here on it means this", d.start, d.name_end)
+        names = tree.free_names(loop.condition)
+        if names and not names & set(tree.assigned_names(loop)) and not any(isinstance(n, tree.Return) for n in tree.walk(loop)):
+            known = all((k := scope.find(n)) is not None and k.kind in ("number", "list", "truth", "text", "finding") for n in names)
+            if known:
+                said = ", ".join(f"'{n}'" for n in sorted(names))
+                self.error("endless", f"nothing in this loop changes {said}, so it never ends", loop.condition.start, loop.condition.end)
+        self._body(loop.body, Scope({}, scope, block=True), in_figure, line)
+
+    def _if(self, statement: tree.If, scope: Scope, in_figure: bool) -> None:
+        line = self.line
+        for branch in statement.branches:
+            if branch.condition is not None:
+                self._truth(branch.condition, scope)
+            self._body(branch.body, Scope({}, scope, block=True), in_figure, line)
+
+    def _define(self, d: tree.Define, scope: Scope, _: bool) -> None:
+        line = self.line
+        if self.function is not None or scope is not self.top:
+            self.error("misplaced", "a define block stands outside of blocks", d.start, d.head_end, advise("move it out of the block"))
+            return
+        known = Known("function", line, d.parameters, defined=True)
+        self._flag_redefinition(d.name, scope.names.get(d.name), scope, d.start, d.name_end)
+        scope.names[d.name] = known  # it may call itself
+        if not _returns(d.body):
+            self.error(
+                "no-return", f"'{d.name}' may come to its end without a value", d.start, d.head_end, advise("end it with: return ...")
+            )
+        self.function = d
+        self._body(d.body, Scope(dict.fromkeys(d.parameters, ANY), scope), False, line)
+        self.function = None
+        for name in set(tree.assigned_names(d)) | set(d.parameters):
+            if self.local.get(name) == line:
+                del self.local[name]
+
+    def _return(self, statement: tree.Return, scope: Scope, _: bool) -> None:
+        if self.function is None:
+            self.error(
+                "return-outside", "'return' stands inside a define block", statement.start, statement.end, advise("define f(x): ...")
+            )
+        elif isinstance(statement.value, tree.Request):
+            self._request(statement.value, scope)
+        else:
+            self.kind_of(statement.value, scope)
+
+    def _tune(self, t: tree.Tune, scope: Scope, in_figure: bool) -> None:
+        if in_figure:
+            self.error("misplaced", "a tuned value stands outside of figures", t.start, t.end, advise("move it out of the figure block"))
+        for part in (t.value, t.low, t.high, t.step):
+            if part is not None:
+                self._number(part, scope)
+        self.give(t.name, Known("number", self.line), scope, t.start, t.name_end)
+
+    def _table(self, t: tree.Table, scope: Scope, in_figure: bool) -> None:
+        if in_figure:
+            self.error("misplaced", "a table stands outside of figures", t.start, t.head_end, advise("move it out of the figure block"))
+        columns = None if t.file is not None else tuple(c.name for c in t.columns)
+        if t.file is None and not t.rows and not self._has_error_inside(t):
+            self.error("table-empty", f"the table '{t.name}' has no rows", t.start, t.head_end)
+        self.give(t.name, Known("table", self.line, columns=columns), scope, t.start, t.name_end)
+
+    def _note(self, n: tree.Note, _: Scope, in_figure: bool) -> None:
+        if in_figure:
+            self.error("misplaced", "a note stands outside of figures", n.start, n.end, advise("move it out of the figure block"))
 
     def _shown(self, item: tree.Expression, scope: Scope) -> None:
         if isinstance(item, tree.Request):
             self._request(item, scope)
-        elif isinstance(item, tree.Name) and (known := scope.find(item.name)) is not None and known.kind == "function":
+        elif isinstance(item, tree.Name) and (known := scope.find(item.name)) is not None and known.kind in ("function", "table"):
             return
         elif isinstance(item, tree.Prime) and isinstance(item.function, tree.Name):
             self._prime_target(item, scope)
@@ -180,11 +366,18 @@ class Checker(KindChecker):
                 self.error("figure-in-figure", "a figure stands in no other figure", inner.start, inner.head_end)
             elif isinstance(inner, tree.Part):
                 self.error("part-in-figure", "a part begins outside of figures", inner.start, inner.end)
+            elif isinstance(inner, tree.Define):
+                self.error(
+                    "misplaced",
+                    "a define block stands outside of figures",
+                    inner.start,
+                    inner.head_end,
+                    advise("move it out of the figure block"),
+                )
             else:
                 self.statement(inner, local, in_figure=True)
-        if not any(isinstance(s, tree.Bare) and isinstance(s.expression, tree.Request) for s in figure.body) and not self._has_error_inside(
-            figure
-        ):
+        drawn = any(isinstance(n, tree.Bare) and isinstance(n.expression, tree.Request) for n in tree.walk(figure))
+        if not drawn and not self._has_error_inside(figure):
             self.error(
                 "empty-figure",
                 "nothing is drawn in this figure",
@@ -271,8 +464,7 @@ class Checker(KindChecker):
                 self._number(option.value, scope)
 
     def _later(self, statement: tree.Later) -> None:
-        words = {"define": "define blocks", "if": "if blocks", "for": "loops", "while": "loops"}
-        self._not_yet(words.get(statement.word, f"'{statement.word}'"), statement.start, statement.head_end)
+        self._not_yet(f"'{statement.word}'", statement.start, statement.head_end)
 
     # ------------------------------------------------------------ requests
 
@@ -283,8 +475,11 @@ class Checker(KindChecker):
             return
         for option in request.options:
             self._option(request, option, scope)
-        if noun.name == "points":
+        if noun.name in ("points", "line", "steps"):
             self._points(request, scope)
+            return
+        if noun.name in _OWN_CHECKS:
+            _OWN_CHECKS[noun.name](self, request, scope)
             return
         subject = request.subjects[0]
         items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
@@ -298,8 +493,89 @@ class Checker(KindChecker):
             self._window_ends(window, scope)
             if window.values is not None or window.step is not None or window.count is not None:
                 self._not_yet(f"'{noun.name} of' over a list", window.start, window.end)
-        for item in items:
+        for item in items if noun.shape != "pair" else (_difference(request),):
             self._subject(request, item, scope)
+
+    def _derivative(self, request: tree.Request, scope: Scope) -> None:
+        subject = request.subjects[0]
+        if len(request.windows) != 1:
+            free = self.free_names(subject, scope)
+            fix = advise(f"for {free[0]}" if free else "for x")
+            if free and not request.windows:
+                fix = replace(subject.end, subject.end, f" for {free[0]}", f"for {free[0]}")
+            self.error("variable-needed", "say by which one variable the derivative is taken", request.start, request.end, fix)
+            return
+        window = request.windows[0]
+        if window.low is not None or window.values is not None:
+            self.error(
+                "derivative-window", "a derivative is a formula, it has no window", window.name_end, window.end,
+                replace(window.name_end, window.end, "", f"for {window.name}"),
+            )  # fmt: skip
+            return
+        if isinstance(subject, tree.Name | tree.Prime) and self._bare_function(subject, scope):
+            return
+        open_names = dict.fromkeys(self.derivative_variables(request, scope), NUMBER)
+        kind = self._number(subject, Scope(open_names, scope))
+        if kind == "any":
+            self.error("no-derivative", "what is given by a block has values only, and no derivative by rule", subject.start, subject.end)
+
+    def derivative_variables(self, request: tree.Request, scope: Scope) -> list[str]:
+        """The variable of a derivative and the names without a value beside it, in the order of the subject."""
+        windows = [w.name for w in request.windows]
+        named = [n.name for s in request.subjects for n in tree.walk(s) if isinstance(n, tree.Name)]
+        free = {n for s in request.subjects for n in self.free_names(s, scope)} | set(windows)
+        return [n for n in dict.fromkeys(named) if n in free] + [n for n in windows if n not in named]
+
+    def _values(self, request: tree.Request, scope: Scope) -> None:
+        if len(request.windows) != 1:
+            self.error(
+                "variable-needed", "a table of values goes through one variable", request.start, request.end,
+                advise("for x from 0 to 1 step 0.1, or for t in ts"),
+            )  # fmt: skip
+            return
+        window = request.windows[0]
+        if window.low is not None and window.step is None and window.count is None:
+            self.error(
+                "step-needed", "say the step or the count of the table", window.start, window.end,
+                replace(window.end, window.end, " count 11", "count 11"), replace(window.end, window.end, " step 1", "step 1"),
+            )  # fmt: skip
+            return
+        known = self.gone_through(window, scope)
+        subject = request.subjects[0]
+        for item in subject.items if isinstance(subject, tree.ListOf) else (subject,):
+            if not (isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope)):
+                self._number(item, Scope({window.name: known}, scope))
+
+    def _solution(self, request: tree.Request, scope: Scope) -> None:
+        unknowns = {w.name: NUMBER for w in request.windows}
+        for window in request.windows:
+            self._window_ends(window, scope)
+            if window.values is not None or window.step is not None or window.count is not None:
+                self._not_yet("a solution over a list", window.start, window.end)
+        for subject in request.subjects:
+            equation = subject.inner if isinstance(subject, tree.Group) else subject
+            if not (isinstance(equation, tree.Comparison) and set(equation.signs) == {"="}):
+                if isinstance(equation, tree.Comparison | tree.Logical):
+                    self._not_yet("the solution of inequalities", subject.start, subject.end)
+                else:
+                    self.error(
+                        "equation-needed",
+                        "an equation is needed here",
+                        subject.start,
+                        subject.end,
+                        replace(subject.end, subject.end, " = 0", "... = 0"),
+                    )
+                continue
+            parameters = dict.fromkeys(self.free_names(equation, scope), NUMBER)
+            inner = Scope(parameters | unknowns, scope)
+            for operand in equation.operands:
+                if self._number(operand, inner) == "any":
+                    self.error(
+                        "no-solution", "what is given by a block has values only; it cannot be solved exactly", operand.start, operand.end
+                    )
+            missing = [u for u in unknowns if u not in tree.free_names(equation)]
+            if len(missing) == len(unknowns) and len(request.subjects) == 1:
+                self.error("unknown-missing", f"the equation does not hold '{missing[0]}'", subject.start, subject.end)
 
     def _subject(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
         """The formula of a curve or of roots: with `for` the variable is said, else it is the one name without a value."""
@@ -403,23 +679,23 @@ class Checker(KindChecker):
             self._not_yet("points with 'for'", window.start, window.end)
         subject = request.subjects[0]
         if request.against is None:
-            if isinstance(subject, tree.ListOf) and all(isinstance(i, tree.PointOf) for i in subject.items):
-                for point in subject.items:
-                    assert isinstance(point, tree.PointOf)
-                    if len(point.items) != 2:
-                        self._not_yet("points in space", point.start, point.end)
-                    for part in point.items:
-                        self._number(part, scope)
-            else:
-                self.kind_of(subject, scope)
+            kind = self.kind_of(subject, scope)
+            for point in subject.items if isinstance(subject, tree.ListOf) else ():
+                if isinstance(point, tree.PointOf) and len(point.items) != 2:
+                    self._not_yet("points in space", point.start, point.end)
+            if kind not in ("items", "any", "broken"):
+                self.error(
+                    "points", f"a list of points is needed here; this is {WORDS[kind]}", subject.start, subject.end, advise("ys against xs")
+                )
             return
         if isinstance(request.against, tree.PointOf):
             self._not_yet("points in space", request.against.start, request.against.end)
             return
         for side in (subject, request.against):
             kind = self.kind_of(side, scope)
-            if kind == "text":
-                self.error("text-as-number", "a list of numbers is needed here", side.start, side.end)
+            if kind not in ("list", "number", "finding", "any", "broken"):
+                self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
+        self._lengths(request, [subject, request.against], scope)
 
     def _option(self, request: tree.Request, option: tree.Option, scope: Scope) -> None:
         noun = NOUNS[request.noun]
@@ -433,22 +709,28 @@ class Checker(KindChecker):
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif isinstance(option.value, tree.Expression):
             if option.name == "label" or (option.name == "colour" and isinstance(option.value, tree.ListOf)):
-                self._labels(option.value)
+                self._labels(option.value, scope)
+            elif option.name == "at":
+                self._number(option.value, scope)
             else:
                 self._number(option.value, scope)
         if sum(o.name == option.name for o in request.options) > 1 and option is not request.option(option.name):
             self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
 
-    def _labels(self, value: tree.Expression) -> None:
-        items = value.items if isinstance(value, tree.ListOf) else (value,)
-        for item in items:
-            if not isinstance(item, tree.Text):
+    def _labels(self, value: tree.Expression, scope: Scope) -> None:
+        for item in value.items if isinstance(value, tree.ListOf) else (value,):
+            if isinstance(item, tree.Name) and scope.find(item.name) is None:
                 self.error(
                     "text-needed",
                     "a text in quotes is needed here",
                     item.start,
                     item.end,
-                    replace(item.start, item.end, f'"{self.source.text[item.start : item.end]}"'),
+                    replace(item.start, item.end, f'"{item.spelling}"'),
+                )
+            elif self.kind_of(item, scope) not in ("text", "any", "broken"):
+                written = self.source.text[item.start : item.end]
+                self.error(
+                    "text-needed", "a text in quotes is needed here", item.start, item.end, replace(item.start, item.end, f'"{written}"')
                 )
 
     def _window_ends(self, window: tree.Window, scope: Scope) -> None:
@@ -461,6 +743,33 @@ class Checker(KindChecker):
                 self._not_yet("a window without an end", end.start, end.end)
             else:
                 self._number(end, scope)
+
+
+_BLOCKS: dict[type, Callable[[Checker, Any, Scope, bool], None]] = {
+    tree.For: Checker._for, tree.While: Checker._while, tree.If: Checker._if, tree.Define: Checker._define, tree.Return: Checker._return,
+    tree.Tune: Checker._tune, tree.Table: Checker._table, tree.Note: Checker._note,
+}  # fmt: skip
+_OWN_CHECKS: dict[str, Callable[[Checker, tree.Request, Scope], None]] = {
+    "derivative": Checker._derivative,
+    "values": Checker._values,
+    "solution": Checker._solution,
+}
+
+
+def _difference(request: tree.Request) -> tree.Expression:
+    """Two curves as one subject: where they meet, their difference is zero."""
+    first, second = request.subjects
+    return tree.Binary(first.start, second.end, "-", first, second)
+
+
+def _returns(body: tuple[tree.Statement, ...]) -> bool:
+    """Whether every way through a block ends with a `return`."""
+    last = body[-1] if body else None
+    if isinstance(last, tree.Return):
+        return True
+    if isinstance(last, tree.If):
+        return last.branches[-1].condition is None and all(_returns(b.body) for b in last.branches)
+    return isinstance(last, tree.While) and isinstance(last.condition, tree.Truth)
 
 
 def _setting(statement: tree.Statement) -> str | None:
@@ -482,7 +791,7 @@ _DEFINES = re.compile(r"\s*(?:(?:define|table|tune)\s+([^\W\d]\w*)|([^\W\d]\w*)\
 
 def broken_names(reading: Reading) -> dict[str, Known]:
     """Names that lines with a reading error would have defined."""
-    defined = {s.name for s in reading.script.statements if isinstance(s, tree.Definition)}
+    defined = {n for s in reading.script.statements for n in tree.defined_names(s)}
     found: dict[str, Known] = {}
     for message in reading.messages.items:
         line = reading.source.line_of(message.start)

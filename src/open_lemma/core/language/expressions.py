@@ -311,7 +311,7 @@ class ExpressionReader(Cursor):
             while self.take_sign(","):
                 items.append(self.expression())
             closed = self.close(opened)
-            return tree.PointOf(opened.start, closed.end, tuple(items))
+            return self._postfix(tree.PointOf(opened.start, closed.end, tuple(items)), callable_too=False)
         closed = self.close(opened)
         return self._postfix(tree.Group(opened.start, closed.end, inner), callable_too=False)
 

@@ -17,7 +17,12 @@ from .messages import Fix, Message, Messages, advise, replace
 from .parser import Reading
 from .words import NOUNS
 
-Kind = Literal["number", "list", "text", "truth", "function", "finding", "broken"]
+# "items" is a list of other things than numbers; of "any" nothing is known before the script runs.
+Kind = Literal["number", "list", "items", "text", "truth", "point", "table", "function", "finding", "any", "broken"]
+WORDS: dict[Kind, str] = {
+    "number": "a number", "list": "a list", "items": "a list of other things than numbers", "text": "a text", "truth": "true or false",
+    "point": "a point", "table": "a table", "function": "a function", "finding": "a finding",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,12 +33,25 @@ class Known:
     line: int
     parameters: tuple[str, ...] = ()
     has_domain: bool = False
+    defined: bool = False  # by a block: it has values only
+    length: int | None = None  # of a list, where it can be seen
+    columns: tuple[str, ...] | None = None  # of a table, where they can be seen
 
 
 @dataclass
 class Scope:
+    """Names that are known at a place. In a `block` (of a loop, an `if`) names from outside can be given new values."""
+
     names: dict[str, Known] = field(default_factory=dict)
     outer: Scope | None = None
+    block: bool = False
+
+    def home(self, name: str) -> Scope:
+        """The scope in which a statement here gives the name a value: where it has one, as far as blocks reach; else here."""
+        scope = self
+        while scope.block and name not in scope.names and scope.outer is not None:
+            scope = scope.outer
+        return scope if name in scope.names else self
 
     def find(self, name: str) -> Known | None:
         scope: Scope | None = self
@@ -48,11 +66,8 @@ class Scope:
 
 
 NUMBER = Known("number", 0)
-_NOT_IN_FORMULA = {
-    tree.Pieces: "piecewise formulas",
-    tree.Quantity: "units of measure",
-    tree.Field: "parts by name",
-}
+ANY = Known("any", 0)
+_PARTS_OF_FINDINGS = ("x", "y", "value")
 
 
 class KindChecker:
@@ -63,6 +78,7 @@ class KindChecker:
         self.messages: Messages = reading.messages
         self.line = 0
         self.later: dict[str, int] = {}  # where names get their values, for those that are used too early
+        self.local: dict[str, int] = {}  # names that had a value only inside a block, with the block's line
 
     def _request(self, request: tree.Request, scope: Scope) -> None:
         """Check a request; requests know expressions, and expressions hold requests."""
@@ -72,15 +88,14 @@ class KindChecker:
 
     def _number(self, expression: tree.Expression, scope: Scope) -> Kind:
         kind = self.kind_of(expression, scope)
-        if kind in ("list", "text", "truth"):
-            article = {"list": "a list", "text": "a text", "truth": "true or false"}[kind]
-            self.error("number-needed", f"a number is needed here; this is {article}", expression.start, expression.end)
+        if kind not in ("number", "finding", "any", "broken"):
+            self.error("number-needed", f"a number is needed here; this is {WORDS[kind]}", expression.start, expression.end)
         return kind
 
     def _truth(self, expression: tree.Expression, scope: Scope) -> Kind:
         """A condition, as in `check` and after `if`."""
         kind = self.kind_of(expression, scope)
-        if kind not in ("truth", "broken"):
+        if kind not in ("truth", "any", "broken"):
             self.error(
                 "condition-needed", "a condition is needed here, something that is true or false", expression.start, expression.end,
                 advise(f"{self.source.text[expression.start : expression.end]} < ..."),
@@ -92,49 +107,118 @@ class KindChecker:
         kinds = [self.kind_of(o, scope) for o in e.operands]
         if "broken" in kinds:
             return "broken"
-        texts = [k == "text" for k in kinds]
+        equal = set(e.signs) <= {"=", "!="}
         for operand, kind in zip(e.operands, kinds, strict=True):
-            if kind == "list":
-                self._not_yet("comparing lists", operand.start, operand.end)
+            if kind in ("list", "items"):
+                self.error(
+                    "lists-compared", "lists are not compared as wholes", operand.start, operand.end,
+                    advise("compare elements, or check max(abs(a - b)) < ..."),
+                )  # fmt: skip
                 return "broken"
-            if kind == "truth" or (kind == "text" and not (all(texts) and set(e.signs) <= {"=", "!="})):
+            alike = equal and all(k in (kind, "any") for k in kinds)
+            if kind in ("table", "function") or (kind in ("text", "truth", "point") and not alike):
                 self.error("not-comparable", "only numbers can be compared here", operand.start, operand.end)
                 return "broken"
         return "truth"
 
     def _comprehension(self, e: tree.Comprehension, scope: Scope) -> Kind:
-        if len(e.windows) != 1:
-            self._not_yet("a list built over several variables", e.windows[1].start, e.windows[1].end)
-            return "broken"
-        window = e.windows[0]
-        for part in (window.low, window.high, window.step, window.count):
-            if part is not None:
-                self._number(part, scope)
-        if window.values is not None and self.kind_of(window.values, scope) in ("number", "text", "truth"):
-            self.error("list-needed", "a list is gone through here", window.values.start, window.values.end, advise("[1, 2, 3]"))
-        if window.low is None and window.values is None:
-            self.error(
-                "window-needed", "say what the variable goes through", window.start, window.end, advise(f"{window.name} from 1 to 10")
-            )
-        local = Scope({window.name: NUMBER}, scope)
+        local = scope
+        for window in e.windows:
+            local = Scope({window.name: self.gone_through(window, local)}, local, block=True)
         if e.condition is not None:
             self._truth(e.condition, local)
         kind = self.kind_of(e.element, local)
-        if kind in ("list", "text", "truth"):
-            self._not_yet("a list of other things than numbers", e.element.start, e.element.end)
-        return "list"
+        if kind == "broken":
+            return "broken"
+        return "items" if kind in ("list", "items", "text", "truth", "point", "table") else "any" if kind == "any" else "list"
+
+    def gone_through(self, window: tree.Window, scope: Scope) -> Known:
+        """What the variable of a loop or of a built list stands for; its window is checked."""
+        for part in (window.low, window.high, window.step, window.count):
+            if part is not None:
+                self._number(part, scope)
+        low, high, step = (_literal(p) for p in (window.low, window.high, window.step))
+        if low is not None and high is not None and window.count is None and window.low is not None and window.high is not None:
+            step_node = window.step or tree.Number(window.end, window.end, "1")
+            shown = tree.Range(
+                window.low.start, window.high.end if window.step is None else window.step.end, window.low, window.high, step_node
+            )
+            message = step_message(low, high, Fraction(1) if step is None else step, shown)
+            if message is not None and not (window.step is None and low > high):
+                self.messages.add(message)
+            elif message is not None:
+                fix = replace(window.high.end, window.high.end, " step -1", "step -1")
+                self.error("step", f"from {_short(low)} down to {_short(high)} a negative step is needed", window.start, window.end, fix)
+        if window.values is not None:
+            kind = self.kind_of(window.values, scope)
+            if kind in ("number", "text", "truth", "point", "table", "function"):
+                self.error(
+                    "list-needed",
+                    f"a list is gone through here; this is {WORDS[kind]}",
+                    window.values.start,
+                    window.values.end,
+                    advise("[1, 2, 3]"),
+                )
+            return NUMBER if kind in ("list", "finding") else ANY
+        if window.low is None:
+            self.error(
+                "window-needed", "say what the variable goes through", window.start, window.end, advise(f"{window.name} from 1 to 10")
+            )
+        return NUMBER
 
     def _join(self, e: tree.Join, scope: Scope) -> Kind:
         kinds = {self.kind_of(e.left, scope), self.kind_of(e.right, scope)}
         if "broken" in kinds:
             return "broken"
-        if "truth" in kinds:
-            self.error("not-joined", "true and false cannot be joined", e.start, e.end)
+        if "text" in kinds:
+            bad = kinds & {"list", "items", "point", "table", "function"}
+            if bad:
+                self.error("not-joined", f"a text and {WORDS[bad.pop()]} cannot be joined", e.start, e.end)
+                return "broken"
+            return "text"
+        if kinds & {"truth", "table", "function"}:
+            self.error("not-joined", "lists and texts are joined; true, false and tables are not", e.start, e.end)
             return "broken"
-        if kinds >= {"text", "list"}:
-            self.error("not-joined", "a text and a list cannot be joined", e.start, e.end)
+        if kinds & {"items", "point"}:
+            return "items"
+        return "any" if "any" in kinds else "list"
+
+    def _pieces(self, e: tree.Pieces, scope: Scope) -> Kind:
+        for _, condition in e.pieces:
+            self._truth(condition, scope)
+        values = [v for v, _ in e.pieces] + ([e.otherwise] if e.otherwise is not None else [])
+        kinds = [self.kind_of(v, scope) for v in values]
+        if "broken" in kinds:
             return "broken"
-        return "text" if "text" in kinds else "list"
+        plain = {"number" if k == "finding" else k for k in kinds if k != "any"}
+        if len(plain) > 1:
+            said = " and ".join(WORDS[k] for k in dict.fromkeys(kinds) if k != "any")
+            self.error("pieces-differ", f"the pieces differ in what they are: {said}", e.start, e.end)
+            return "broken"
+        return plain.pop() if plain else "any"
+
+    def _field(self, e: tree.Field, scope: Scope) -> Kind:
+        kind = self.kind_of(e.target, scope)
+        written = self.source.text[e.target.start : e.target.end]
+        known: tuple[str, ...] | None = None
+        if kind in ("number", "list", "items", "text", "truth"):
+            self.error("no-part", f"{WORDS[kind]} has no parts by name", e.start, e.end)
+            return "broken"
+        if kind == "point":
+            known = ("x", "y", "z")
+        elif kind == "table" and isinstance(e.target, tree.Name) and (found := scope.find(e.target.name)) is not None:
+            known = found.columns
+        if known is not None and e.name not in known:
+            meant = nearest(e.name, known)
+            start = e.end - len(e.name)
+            what = "a point" if kind == "point" else f"'{written}'"
+            fixes = [replace(start, e.end, meant)] if meant else []
+            self.error(
+                "no-part", f"{what} has no {'part' if kind == 'point' else 'column'} '{e.name}'", start, e.end, *fixes,
+                advice="" if meant else ", ".join(known),
+            )  # fmt: skip
+            return "broken"
+        return {"table": "any", "point": "number", "finding": "finding"}.get(kind, kind)  # type: ignore[return-value]
 
     def kind_of(self, e: tree.Expression, scope: Scope) -> Kind:
         """The kind of a value; everything inside is checked on the way."""
@@ -150,11 +234,10 @@ class KindChecker:
         if isinstance(e, tree.Range):
             return self._range(e, scope)
         if isinstance(e, tree.ListOf):
-            for item in e.items:
-                kind = self.kind_of(item, scope)
-                if kind in ("list", "text", "truth"):
-                    self._not_yet("a list of other things than numbers", item.start, item.end)
-            return "list"
+            items = {self.kind_of(item, scope) for item in e.items}
+            if "broken" in items:
+                return "broken"
+            return "list" if items <= {"number", "finding"} else "any" if items <= {"number", "finding", "any"} else "items"
         if isinstance(e, tree.Index):
             return self._index(e, scope)
         if isinstance(e, tree.Prime):
@@ -163,8 +246,17 @@ class KindChecker:
             )
             return "broken"
         if isinstance(e, tree.PointOf):
-            self._not_yet("a point as a value", e.start, e.end)
-            return "broken"
+            for item in e.items:
+                self._number(item, scope)
+            if len(e.items) > 3:
+                self.error("point", f"a point has two or three coordinates, not {len(e.items)}", e.start, e.end, advise("[...] for a list"))
+            return "point"
+        if isinstance(e, tree.Pieces):
+            return self._pieces(e, scope)
+        if isinstance(e, tree.Field):
+            return self._field(e, scope)
+        if isinstance(e, tree.Quantity):
+            return self._quantity(e, scope)
         if isinstance(e, tree.Truth):
             return "truth"
         if isinstance(e, tree.Comparison):
@@ -180,11 +272,7 @@ class KindChecker:
             self._request(e, scope)
             if NOUNS[e.noun].draws:
                 self.error("drawing-as-value", f"'{e.noun} of' draws; it is no value", e.start, e.end)
-            return "finding"
-        for shape, words in _NOT_IN_FORMULA.items():
-            if isinstance(e, shape):
-                self._not_yet(words, e.start, e.end)
-                return "broken"
+            return {"derivative": "number", "values": "table"}.get(e.noun, "finding")  # type: ignore[return-value]
         return self._arithmetic(e, scope)
 
     def _arithmetic(self, e: tree.Expression, scope: Scope) -> Kind:
@@ -194,16 +282,61 @@ class KindChecker:
             return kinds[0]
         for part, kind in zip(parts, kinds, strict=True):
             self._no_number(kind, part)
-        if set(kinds) & {"broken", "text", "truth"}:
+        if set(kinds) - {"number", "list", "finding", "any"}:
             return "broken"
+        if kinds.count("list") > 1:
+            self._lengths(e, parts, scope)
+        if "any" in kinds:
+            return "any"
         if "list" in kinds:
             return "list"
         return "finding" if "finding" in kinds else "number"
 
+    def _lengths(self, e: tree.Expression, parts: list[tree.Expression], scope: Scope) -> None:
+        known = [(p, n) for p in parts if (n := self.length_of(p, scope)) is not None]
+        for part, n in known[1:]:
+            if n != known[0][1]:
+                one, other = (self.source.text[p.start : p.end] for p in (known[0][0], part))
+                self.error(
+                    "list-lengths",
+                    f"lists of different lengths meet here: {one} has {known[0][1]} and {other} has {n} elements",
+                    e.start,
+                    e.end,
+                )
+                return
+
+    def length_of(self, e: tree.Expression, scope: Scope) -> int | None:
+        """The length of a list, where it can be seen before the script runs."""
+        if isinstance(e, tree.Group):
+            return self.length_of(e.inner, scope)
+        if isinstance(e, tree.ListOf):
+            return len(e.items)
+        if isinstance(e, tree.Name):
+            known = scope.find(e.name)
+            return known.length if known is not None and known.kind == "list" else None
+        if isinstance(e, tree.Range):
+            low, high, step, count = (_literal(p) for p in (e.low, e.high, e.step, e.count))
+            if count is not None:
+                return int(count)
+            if low is not None and high is not None and step and ((high - low) / step).denominator == 1 and (high - low) / step >= 0:
+                return int((high - low) / step) + 1
+            return None
+        if isinstance(e, tree.Binary | tree.Negative | tree.Juxtaposed):
+            lengths = {self.length_of(c, scope) for c in tree.children(e) if isinstance(c, tree.Expression)} - {None}
+            return lengths.pop() if len(lengths) == 1 else None
+        return None
+
     def _no_number(self, kind: Kind, part: tree.Expression) -> None:
-        if kind in ("text", "truth"):
-            what = "a text" if kind == "text" else "true or false"
-            self.error("text-as-number", f"{what} is no number", part.start, part.end)
+        if kind in ("text", "truth", "point", "items", "table"):
+            advice = "use its coordinates: p.x, p.y" if kind == "point" else ""
+            self.error("text-as-number", f"{WORDS[kind]} is no number", part.start, part.end, advice=advice)
+
+    def _quantity(self, e: tree.Quantity, scope: Scope) -> Kind:
+        kind = self.kind_of(e.value, scope)
+        if kind in ("text", "truth", "point", "items", "table"):
+            self.error("unit", f"{WORDS[kind]} has no unit", e.start, e.end)
+            return "broken"
+        return "number" if kind == "finding" else kind
 
     def _exponent_name(self, e: tree.Number, scope: Scope) -> None:
         match = re.fullmatch(r"(\d+(?:\.\d+)?)([eE]\d+)", e.text)
@@ -227,8 +360,7 @@ class KindChecker:
                 return "broken"
             return known.kind
         if e.name == "gap":
-            self._not_yet("gap", e.start, e.end)
-            return "broken"
+            return "number"
         if self.builtins.is_constant(e.name):
             if e.name == "infinity":
                 self.error("infinity", "infinity is no number to compute with; it is an end of a span", e.start, e.end)
@@ -243,6 +375,12 @@ class KindChecker:
         return "broken"
 
     def _unknown(self, name: str, spelling: str, start: int, end: int, scope: Scope, called: bool = False) -> None:
+        if name in self.local:
+            self.error(
+                "name-local", f"'{spelling}' has a value only inside the block in line {self.local[name]}", start, end,
+                advise(f"give it one before that block: {spelling} = 0"),
+            )  # fmt: skip
+            return
         if name in self.later and self.later[name] > self.line:
             self.error(
                 "name-later",
@@ -280,16 +418,22 @@ class KindChecker:
             return "broken"
         known = scope.find(function.name)
         if known is not None and known.kind == "function":
-            self._count(e, (known.parameters and (len(known.parameters), len(known.parameters))) or (0, 0), ", ".join(known.parameters))
+            self._count(e, (len(known.parameters), len(known.parameters)), ", ".join(known.parameters))
+            if known.defined:
+                return "broken" if "broken" in kinds else "any"
+            for argument, kind in zip(e.arguments, kinds, strict=True):
+                self._no_number(kind, argument)
+        elif known is not None and known.kind == "any":
+            return "any"
         elif known is not None:
             if known.kind != "broken":
-                self._number_called(e, function)
+                self._number_called(e, function, known.kind)
             return "broken"
         elif function.name == "log":
             self._log(function)
             return "broken"
         elif self.builtins.is_function(function.name):
-            return self._builtin_call(e, function, kinds)
+            return self._builtin_call(e, function, kinds, scope)
         elif self.builtins.is_constant(function.name):
             self._number_called(e, function)
             return "broken"
@@ -299,26 +443,48 @@ class KindChecker:
         return self._result(kinds)
 
     def _result(self, kinds: list[Kind]) -> Kind:
-        if "broken" in kinds:
+        if set(kinds) - {"number", "list", "finding", "any"}:
             return "broken"
-        return "list" if "list" in kinds else "number"
+        return "any" if "any" in kinds else "list" if "list" in kinds else "number"
 
-    def _builtin_call(self, e: tree.Call, function: tree.Name, kinds: list[Kind]) -> Kind:
+    def _builtin_call(self, e: tree.Call, function: tree.Name, kinds: list[Kind], scope: Scope) -> Kind:
         name = function.name
         if not self.builtins.is_available(name):
             self._not_yet(f"'{function.spelling}'", function.start, function.end)
             return "broken"
         low, high = self.builtins.arity(name)
         self._count(e, (low, high), "x" if high == 1 else "...")
-        if name in ("sort", "reverse", "differences", "running_sum"):
-            return "broken" if "broken" in kinds else "list"
-        if name in ("min", "max") and len(kinds) == 1:
-            return "broken" if "broken" in kinds else "number"
-        if low == high == 1 and name in _OF_LISTS:
-            if kinds and kinds[0] in ("number", "text"):
-                self.error("list-needed", f"{name} takes a list", e.arguments[0].start, e.arguments[0].end, advise(f"{name}([1, 2, 3])"))
+        if "broken" in kinds:
+            return "broken"
+        first = kinds[0] if kinds else "number"
+        if name in ("normal", "uniform"):
+            for argument in e.arguments:
+                self._number(argument, scope)
+            return "list"
+        if name == "column":
+            if first not in ("items", "any"):
+                self.error(
+                    "list-needed",
+                    "column takes a list of lists",
+                    e.arguments[0].start,
+                    e.arguments[0].end,
+                    advise("column([[1, 2], [3, 4]], 1)"),
+                )
                 return "broken"
-            return "broken" if "broken" in kinds else "number"
+            return "any"
+        if name in _OF_LISTS or (name in ("min", "max") and len(kinds) == 1):
+            if kinds and (first in ("number", "text", "truth", "point", "table") or (first == "items" and name not in _OF_ANY_LIST)):
+                self.error(
+                    "list-needed",
+                    f"{name} takes a list{' of numbers' if first == 'items' else ''}",
+                    e.arguments[0].start,
+                    e.arguments[0].end,
+                    advise(f"{name}([1, 2, 3])"),
+                )
+                return "broken"
+            if name in ("sort", "reverse", "differences", "running_sum"):
+                return "list" if first in ("list", "finding") else first
+            return "any" if first in ("items", "any") and name in ("first", "last") else "number"
         for argument, kind in zip(e.arguments, kinds, strict=True):
             self._no_number(kind, argument)
         return self._result(kinds)
@@ -333,7 +499,17 @@ class KindChecker:
         plural = "" if wanted == "1" else "s"
         self.error("argument-count", f"{name} takes {wanted} argument{plural}, not {given}", e.start, e.end, advise(f"{name}({variables})"))
 
-    def _number_called(self, e: tree.Call, function: tree.Name) -> None:
+    def _number_called(self, e: tree.Call, function: tree.Name, kind: Kind = "number") -> None:
+        if kind in ("list", "items"):
+            inside = self.source.text[function.end + 1 : e.end - 1]
+            self.error(
+                "list-called", f"'{function.spelling}' is a list; its elements stand in square brackets", e.start, e.end,
+                replace(function.end, e.end, f"[{inside}]", f"{function.spelling}[{inside}]"),
+            )  # fmt: skip
+            return
+        if kind not in ("number", "finding"):
+            self.error("value-called", f"'{function.spelling}' is {WORDS[kind]} and cannot be called", e.start, e.end)
+            return
         inside = self.source.text[function.end : e.end]
         argument = e.arguments[0] if len(e.arguments) == 1 else None
         plain = isinstance(argument, tree.Number | tree.Name)
@@ -362,12 +538,19 @@ class KindChecker:
             self._unknown(e.function.name, e.function.spelling, e.function.start, e.function.end, scope, called=True)
         elif known.kind not in ("function", "broken"):
             self.error("prime-of-number", f"'{e.function.spelling}' is no function, so it has no derivative", e.start, e.end)
+        elif known.defined:
+            self.error(
+                "prime-of-block", f"'{e.function.spelling}' is given by a block: it has values only, and no derivative by rule",
+                e.start, e.end,
+                advise(f"{e.function.spelling}(x) = ... in one formula has one"),
+            )  # fmt: skip
         elif known.kind == "function" and len(known.parameters) != 1:
             self.error(
                 "prime-of-several",
                 f"'{e.function.spelling}' has {len(known.parameters)} variables; a prime cannot say which",
                 e.start,
                 e.end,
+                *_partials(e, known),
             )
         else:
             return known
@@ -403,21 +586,28 @@ class KindChecker:
 
     def _index(self, e: tree.Index, scope: Scope) -> Kind:
         kind = self.kind_of(e.target, scope)
-        if len(e.places) != 1:
-            self._not_yet("several places", e.start, e.end)
+        for place in e.places:
+            kind = self._element(e, kind, place, scope)
+        return kind
+
+    def _element(self, e: tree.Index, kind: Kind, place: tree.Expression, scope: Scope) -> Kind:
+        if kind in ("number", "text", "truth", "table", "function"):
+            self.error("number-indexed", f"{WORDS[kind]} has no elements", e.start, e.end)
             return "broken"
-        place = e.places[0]
         if isinstance(place, tree.Range):
             for part in (place.low, place.high):
                 self._number(part, scope)
             if place.step is not None or place.count is not None:
-                self._not_yet("a slice with a step", place.start, place.end)
-            return "list" if kind != "broken" else "broken"
+                self.error("slice-step", "a slice has no step", place.start, place.end, advise("[xs[k] for k from 1 to 9 step 2]"))
+            return kind
         self._number(place, scope)
-        if kind == "number":
-            self.error("number-indexed", "a number has no elements", e.start, e.end)
+        at = _literal(place)
+        count = self.length_of(e.target, scope)
+        if at is not None and (at.denominator != 1 or at < 1 or (count is not None and len(e.places) == 1 and at > count)):
+            has = f"; the list has {count}" if count is not None else ""
+            self.error("no-such-element", f"there is no element {_short(at)}{has}, counted from 1", e.start, e.end)
             return "broken"
-        return "number" if kind != "broken" else "broken"
+        return {"list": "number", "point": "number", "finding": "finding", "broken": "broken"}.get(kind, "any")  # type: ignore[return-value]
 
     # ------------------------------------------------------------ saying it
 
@@ -431,7 +621,16 @@ class KindChecker:
         self.error("not-available-yet", f"{what}: not available yet", start, end)
 
 
-_OF_LISTS = frozenset(["sum", "product", "mean", "median", "sd", "variance", "length", "first", "last"])
+_OF_LISTS = frozenset("sum product mean median sd variance length first last sort reverse differences running_sum".split())
+_OF_ANY_LIST = frozenset("length first last reverse".split())
+
+
+def _partials(e: tree.Prime, known: Known) -> list[Fix]:
+    """The derivative by each variable in turn, in full words."""
+    assert isinstance(e.function, tree.Name)
+    called = f"{e.function.spelling}({', '.join(known.parameters)})"
+    order = f", order {e.order}" if e.order > 1 else ""
+    return [replace(e.start, e.end, f"derivative of {called} for {p}{order}") for p in known.parameters[:3]]
 
 
 def step_message(low: Fraction, high: Fraction, step: Fraction, e: tree.Range) -> Message | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import textwrap
 from collections.abc import Callable
 
 from . import tree
@@ -11,6 +12,9 @@ from .messages import Fix, advise, replace
 from .requests import RequestReader
 from .tokens import Kind, Token
 from .words import RESERVED, canonical_name
+
+_CELLS = re.compile(r'(?P<comment>#.*)|(?P<text>"[^"\n]*")|(?P<unit>\[[^\]\n]*\])|(?P<plain>[^\s"\[\]#]+)')
+_CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?")
 
 
 class StatementReader(RequestReader):
@@ -99,7 +103,10 @@ class StatementReader(RequestReader):
         return found
 
     def _has_block(self, statement: tree.Statement) -> bool:
-        return isinstance(statement, tree.Figure) or (isinstance(statement, tree.Later) and self.before.kind is Kind.DEDENT)
+        """Whether a statement ended with its block, so that no line end is left to be read."""
+        return isinstance(statement, tree.Figure | tree.Block) or (
+            isinstance(statement, tree.Later | tree.Note | tree.Table) and self.before.kind is Kind.DEDENT
+        )
 
     def _defines(self) -> bool:
         """`NAME =` or `NAME(names) =` stands here."""
@@ -249,6 +256,10 @@ class StatementReader(RequestReader):
         while self.token.end < closing:
             self.take()
         self.take()
+        if not (self.at_line_end() or self.token.is_word("for", "from")):
+            self.refuse(
+                "unit-place", "a unit stands at the end of a definition", advise(f"a value with a unit of its own: name = ... [{unit}]")
+            )
         return tree.Quantity(value.start, closing, value, unit)
 
     # ------------------------------------------------------------ show, check and what comes later
@@ -285,59 +296,74 @@ class StatementReader(RequestReader):
 
     def _read_return(self) -> tree.Statement:
         word = self.take()
-        self.expression()
-        return tree.Later(word.start, self.before.end, "return", word.end)
+        if self.at_line_end():
+            self.refuse("return-value", "'return' gives a value back", advise("return level"), token=word)
+        value = self.request() if self.at_request() else self.pieces_or_expression()
+        return tree.Return(word.start, value.end, value)
 
     def _read_if(self) -> tree.Statement:
         word = self.take()
-        self.expression()
-        body = self.block("if")
+        branches = [self._branch(word, self.expression(), "if")]
         while self.token.is_word("else"):
-            self.take()
+            other = self.take()
             if self.take_word("if"):
-                self.expression()
-                body += self.block("else if")
+                branches.append(self._branch(other, self.expression(), "else if"))
             else:
-                body += self.block("else")
+                branches.append(self._branch(other, None, "else"))
                 break
-        return tree.Later(word.start, self.before.end, "if", word.end, (), tuple(body))
+        return tree.If(word.start, branches[-1].end, tuple(branches))
+
+    def _branch(self, word: Token, condition: tree.Expression | None, what: str) -> tree.Branch:
+        head_end = self.before.end
+        body = tuple(self.block(what))
+        return tree.Branch(word.start, body[-1].end if body else head_end, condition, body, head_end)
 
     def _read_for(self) -> tree.Statement:
         word = self.take()
         window = self.window()
-        body = self.block("for")
-        return tree.Later(word.start, self.before.end, "for", word.end, (window.name,), tuple(body))
+        head_end = self.before.end
+        body = tuple(self.block("for"))
+        return tree.For(word.start, body[-1].end if body else head_end, window, body, head_end)
 
     def _read_while(self) -> tree.Statement:
         word = self.take()
-        self.expression()
-        return tree.Later(word.start, self.before.end, "while", word.end, (), tuple(self.block("while")))
+        condition = self.expression()
+        head_end = self.before.end
+        body = tuple(self.block("while"))
+        return tree.While(word.start, body[-1].end if body else head_end, condition, body, head_end)
 
     def _read_define(self) -> tree.Statement:
         word = self.take()
-        name = self.need_name("a name must follow 'define'")
+        token = self.need_name("a name must follow 'define'")
+        name = self.name_of(token)
+        if self.builtins.is_protected(name):
+            self.refuse(
+                "protected-name", f"'{token.text}' is built in and keeps its meaning",
+                replace(token.start, token.end, f"{token.text}_1"), token=token,
+            )  # fmt: skip
         if not self.token.is_sign("("):
-            self.refuse("define-brackets", "the variables stand in brackets", advise(f"{name.text}(...)"))
+            self.refuse("define-brackets", "the variables stand in brackets", advise(f"{token.text}(...)"))
+        parameters: tuple[str, ...] = ()
         if self.ahead().is_sign(")"):
             self.take()
             self.take()
         else:
-            self._parameters()
-        body = self.block("define")
-        return tree.Later(word.start, self.before.end, "define", word.end, (canonical_name(name.text),), tuple(body))
+            parameters = self._parameters()
+        head_end = self.before.end
+        body = tuple(self.block("define"))
+        return tree.Define(word.start, body[-1].end if body else head_end, name, token.end, parameters, body, head_end)
 
     def _read_tune(self) -> tree.Statement:
         word = self.take()
-        name = self.need_name()
+        token = self.need_name()
         self.need_sign("=", "tune", "a tuned value needs a value", advise("= ..."))
-        self.sum()
+        value = self._unit(self.sum())
         self.need_word("from", "tune", "a tuned value needs a span", advise("from LOW to HIGH"))
-        self.sum()
+        low = self.sum()
         self.need_word("to", "tune", "the high end is missing", advise("to HIGH"))
-        self.sum()
-        if self.take_word("step"):
-            self.sum()
-        return tree.Later(word.start, self.before.end, "tune", word.end, (canonical_name(name.text),))
+        high = self.sum()
+        step = self.sum() if self.take_word("step") else None
+        return tree.Tune(word.start, self.before.end, self.name_of(token), token.end, value, low, high, step)
 
     def _read_compare(self) -> tree.Statement:
         word = self.take()
@@ -354,10 +380,10 @@ class StatementReader(RequestReader):
     def _read_note(self) -> tree.Statement:
         word = self.take()
         if self.token.is_sign(":"):
-            self._raw_lines("note")
-        else:
-            self.need_text()
-        return tree.Later(word.start, self.before.end, "note", word.end)
+            lines = self._raw_lines("note")
+            return tree.Note(word.start, lines.end, textwrap.dedent(lines.text).strip("\n"))
+        text = self.need_text()
+        return tree.Note(word.start, self.before.end, text)
 
     def _raw_lines(self, what: str) -> Token:
         self.take()
@@ -375,40 +401,72 @@ class StatementReader(RequestReader):
 
     def _read_table(self) -> tree.Statement:
         word = self.take()
-        name = self.need_name()
-        names = (canonical_name(name.text),)
+        token = self.need_name()
+        name = self.name_of(token)
         if self.take_word("from"):
-            self.need_text()
+            file = self.need_text()
             self.options()
-            return tree.Later(word.start, self.before.end, "table", word.end, names)
+            end = self.before.end
+            return tree.Table(word.start, end, name, token.end, (), (), file, end)
+        head_end = self.before.end
         if not self.token.is_sign(":"):
             self.refuse("table", "a table has a block of rows or a file", advise('table NAME: or table NAME from "..."'))
-        self._check_rows(self._raw_lines("table"))
-        return tree.Later(word.start, self.before.end, "table", word.end, names)
+        lines = self._raw_lines("table")
+        columns, rows = self._rows(lines)
+        end = lines.start + len(lines.text.rstrip())
+        return tree.Table(word.start, end, name, token.end, columns, rows, None, head_end)
 
-    def _check_rows(self, rows: Token) -> None:
-        columns = 0
-        position = rows.start
-        for line in rows.text.splitlines(keepends=True):
-            cells = re.findall(r'"[^"]*"|\[[^\]]*\]|[^\s"\[\]]+', re.sub(r'("[^"]*")|#.*', lambda m: m.group(1) or "", line))
-            comma = re.search(r",", re.sub(r"\[[^\]]*\]|\"[^\"]*\"|#.*", lambda m: " " * len(m.group()), line))
-            if comma:
-                at = position + comma.start()
+    def _rows(self, lines: Token) -> tuple[tuple[tree.Column, ...], tuple[tuple[tree.Cell, ...], ...]]:
+        """Column heads and cells of a typed table; mistakes in rows are told, and those rows left out."""
+        columns: list[tree.Column] = []
+        rows: list[tuple[tree.Cell, ...]] = []
+        position = lines.start
+        for line in lines.text.splitlines(keepends=True):
+            cells = [m for m in _CELLS.finditer(line) if m.lastgroup != "comment"]
+            comma = next((m.start() + m.group().index(",") for m in cells if m.lastgroup == "plain" and "," in m.group()), None)
+            if comma is not None:
+                at = position + comma
                 self.complain(
                     "table-comma", "columns are set apart by spaces, and a decimal point is a point", at, at + 1, advise("a space, or .")
                 )
             elif cells and not columns:
-                columns = sum(not c.startswith("[") for c in cells)
-            elif cells and len(cells) != columns:
+                columns = self._column_heads(cells, position)
+            elif cells and len(cells) != len(columns):
                 at = position + len(line) - len(line.lstrip())
                 self.complain(
                     "table-row",
-                    f"this row has {len(cells)} values for {columns} columns",
+                    f"this row has {len(cells)} values for {len(columns)} columns",
                     at,
                     position + len(line.rstrip()),
                     advise("gap stands for a missing value"),
                 )
+            elif cells:
+                rows.append(tuple(self._cell(m, position) for m in cells))
             position += len(line)
+        return tuple(columns), tuple(rows)
+
+    def _column_heads(self, cells: list[re.Match[str]], position: int) -> list[tree.Column]:
+        columns: list[tree.Column] = []
+        for match in cells:
+            start, end = position + match.start(), position + match.end()
+            if match.lastgroup == "unit" and columns and columns[-1].unit is None:
+                columns[-1] = tree.Column(columns[-1].start, end, columns[-1].name, match.group()[1:-1].strip())
+                continue
+            name = match.group()[1:-1] if match.lastgroup == "text" else canonical_name(match.group())
+            if any(c.name == name for c in columns):
+                self.complain("table-column", f"there are two columns '{name}'", start, end, replace(start, end, f"{name}_2"))
+            columns.append(tree.Column(start, end, name, None))
+        return columns
+
+    def _cell(self, match: re.Match[str], position: int) -> tree.Cell:
+        start, end = position + match.start(), position + match.end()
+        text = match.group().replace("−", "-")
+        if match.lastgroup == "unit" or not (match.lastgroup == "text" or text == "gap" or _CELL_NUMBER.fullmatch(text)):
+            self.complain(
+                "table-cell", f"'{match.group()}' is no number; cells are numbers, gap, or texts in quotes", start, end,
+                replace(start, end, "gap", "gap"), replace(start, end, f'"{match.group()}"'),
+            )  # fmt: skip
+        return tree.Cell(start, end, text)
 
     # ------------------------------------------------------------ figures
 
@@ -463,7 +521,7 @@ class StatementReader(RequestReader):
         word = self.take()
         if self.stands(Kind.TEXT):
             self.take()
-        return tree.Later(word.start, self.before.end, "panel", word.end, (), tuple(self.block("panel")))
+        return tree.Later(word.start, self.before.end, "panel", word.end, tuple(self.block("panel")))
 
     def _read_axis(self) -> tree.Statement:
         which = self.take()

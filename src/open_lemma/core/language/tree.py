@@ -244,6 +244,96 @@ class Part(Statement):
 
 
 @dataclass(frozen=True, slots=True)
+class Note(Statement):
+    """Prose for the page."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Tune(Statement):
+    """`tune k = 1.2 from 0 to 4`: a value that the screen offers as a slider."""
+
+    name: str
+    name_end: int
+    value: Expression
+    low: Expression
+    high: Expression
+    step: Expression | None
+
+
+@dataclass(frozen=True, slots=True)
+class Column(Node):
+    name: str
+    unit: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Cell(Node):
+    """One cell of a typed table, as it is written: a number, `gap` or a text in quotes."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Table(Statement):
+    """A table with rows of its own, or one read from a file."""
+
+    name: str
+    name_end: int
+    columns: tuple[Column, ...]
+    rows: tuple[tuple[Cell, ...], ...]
+    file: str | None
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class For(Statement):
+    window: Window
+    body: tuple[Statement, ...]
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class While(Statement):
+    condition: Expression
+    body: tuple[Statement, ...]
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Branch(Node):
+    """One branch of an `if`; without a condition it is the `else`."""
+
+    condition: Expression | None
+    body: tuple[Statement, ...]
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class If(Statement):
+    branches: tuple[Branch, ...]
+
+    @property
+    def head_end(self) -> int:
+        return self.branches[0].head_end
+
+
+@dataclass(frozen=True, slots=True)
+class Define(Statement):
+    name: str
+    name_end: int
+    parameters: tuple[str, ...]
+    body: tuple[Statement, ...]
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Return(Statement):
+    value: Expression
+
+
+@dataclass(frozen=True, slots=True)
 class Axis(Statement):
     which: Literal["x", "y", "z", "right"]
     text: str | None
@@ -290,7 +380,6 @@ class Later(Statement):
 
     word: str
     head_end: int
-    names: tuple[str, ...] = ()
     body: tuple[Statement, ...] = ()
 
 
@@ -313,23 +402,43 @@ def _nodes_in(value: object) -> Iterator[Node]:
             yield from _nodes_in(item)
 
 
+Block = For | While | If | Define
+
+
 def free_names(node: Node) -> frozenset[str]:
-    """Names that a node takes from outside: those that a window, a list or a definition binds are its own."""
+    """Names that a node takes from outside: those that a window, a list, a definition or a block binds are its own."""
     if isinstance(node, Name):
         return frozenset([node.name])
     bound: tuple[str, ...] = ()
     if isinstance(node, Request | Comprehension):
         bound = tuple(w.name for w in node.windows)
-    elif isinstance(node, Definition):
+    elif isinstance(node, Definition | Define):
         bound = node.parameters or ()
+    elif isinstance(node, For):
+        bound = (node.window.name,)
     return frozenset().union(*(free_names(c) for c in children(node))) - frozenset(bound)
 
 
+def bodies(statement: Statement) -> tuple[tuple[Statement, ...], ...]:
+    """The blocks of statements directly inside a statement."""
+    if isinstance(statement, For | While | Define | Figure | Later):
+        return (statement.body,)
+    return tuple(b.body for b in statement.branches) if isinstance(statement, If) else ()
+
+
 def defined_names(statement: Statement) -> tuple[str, ...]:
-    """The names that a statement gives a value."""
-    if isinstance(statement, Definition):
+    """The names that a statement gives a value; for a loop or an `if` all that its lines may change."""
+    if isinstance(statement, Definition | Define | Tune | Table):
         return (statement.name,)
-    return statement.names if isinstance(statement, Later) else ()
+    if isinstance(statement, For | While | If):
+        return assigned_names(statement)
+    return ()
+
+
+def assigned_names(statement: Statement) -> tuple[str, ...]:
+    """Names that the lines of a block give a value, in order, each once."""
+    found = [n for body in bodies(statement) for inner in body for n in defined_names(inner)]
+    return tuple(dict.fromkeys(found))
 
 
 def walk(node: Node) -> Iterator[Node]:

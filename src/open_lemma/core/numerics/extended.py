@@ -13,6 +13,7 @@ from flint import arb
 
 from ..formula import catalogue as c
 from ..formula.ball import ZERO, Undefined, bessel_y, branches, cube_root
+from ..formula.choice import Choice
 from ..formula.entry import Entry
 from ..formula.tape import Tape, expansion_tape
 
@@ -62,9 +63,32 @@ def _run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
             values.append(of_ball(constants[i]))
         elif step[0] == "variable":
             values.append(arguments[tape.variables.index(step[1])])
+        elif step[0] == "choice":
+            values.append(_choice(step[1], arguments))
         else:
             values.append(_apply(step[0], [values[s] for s in step[1:]]))
     return values
+
+
+def _choice(choice: Choice, arguments: list[Interval]) -> Interval:
+    held = choice.condition.ball(tuple(a.ball() for a in arguments)) if all(a.bounded for a in arguments) else None
+    found: Interval | None = None
+    for branch, taken in ((choice.taken, True), (choice.other, False)):
+        if held is (not taken):
+            continue
+        try:
+            value = _run(branch, arguments)[branch.results[0]]
+        except Undefined:
+            continue
+        found = value if found is None else _either(found, value)
+    if found is None:
+        raise Undefined
+    return found
+
+
+def _either(a: Interval, b: Interval) -> Interval:
+    low = None if a.low is None or b.low is None else a.low.min(b.low)
+    return Interval(low, None if a.high is None or b.high is None else a.high.max(b.high))
 
 
 def _apply(entry: Entry, args: list[Interval]) -> Interval:

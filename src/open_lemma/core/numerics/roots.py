@@ -13,6 +13,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
+from itertools import pairwise
 from typing import Any, Literal
 
 import numpy as np
@@ -20,8 +21,10 @@ from flint import arb
 
 from ..formula.ball import branches, doubt, from_fraction, precision, quotient
 from ..formula.calculus import factors, fraction
-from ..formula.certain import decimal_interval, enclosure, fraction_text, nearest_double
-from ..formula.exact import is_exactly_zero, polynomial
+from ..formula.catalogue import UNDEFINED
+from ..formula.certain import certain_value, decimal_interval, enclosure, fraction_text, nearest_double
+from ..formula.domain import joints, piece_at
+from ..formula.exact import is_exactly_zero, polynomial, rational
 from ..formula.nodes import Apply, Formula, Number, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence, weakest
@@ -109,6 +112,13 @@ def find_roots(
     """
     window = _Window(low, high)
     whole = expanded(formula)
+    inner = _inner_joints(whole, variable, window)
+    if inner:
+        return _in_pieces(whole, variable, [low, *inner, high], window, budget, found)
+    return _in_one(whole, variable, window, budget, found)
+
+
+def _in_one(whole: Formula, variable: str, window: _Window, budget: int, found: Callable[[int], None] | None) -> Roots:
     if variable not in variables(whole):
         return _constant(whole, window)
     tape = Tape([whole], [variable])
@@ -125,6 +135,42 @@ def find_roots(
         elif is_exactly_zero(factor) or _constant_is_zero(factor):
             search.flat.append(Stretch(window.low_double, window.high_double))
     return search.result()
+
+
+def _inner_joints(formula: Formula, variable: str, window: _Window) -> list[Formula]:
+    """The joints of a piecewise formula inside the window, ends included."""
+    return [j for j in joints(formula, variable) if window.low_double <= certain_value(j).value <= window.high_double]
+
+
+def _in_pieces(
+    whole: Formula, variable: str, places: list[Formula], window: _Window, budget: int, found: Callable[[int], None] | None
+) -> Roots:
+    """Between two joints a piecewise formula is one smooth piece; at the joints themselves its value is asked for exactly."""
+    values = [certain_value(p).value for p in places]
+    roots: list[Root] = []
+    flat: list[Stretch] = []
+    unsettled: list[Stretch] = []
+    removed: list[float] = []
+    boxes, exact_only = 0, True
+    for place, (low, high) in enumerate(pairwise(places)):
+        if not values[place] < values[place + 1]:
+            continue
+        piece = piece_at(whole, variable, (values[place] + values[place + 1]) / 2)
+        if expanded(piece) == UNDEFINED:
+            continue
+        part = _in_one(expanded(piece), variable, _Window(low, high), budget, found)
+        inside = [r for r in part.roots if not r.at_end]
+        roots += inside
+        flat += part.flat
+        unsettled += part.unsettled
+        removed += [r for r in part.removed if r not in values]
+        boxes, exact_only = boxes + part.boxes, exact_only and part.exact_only
+    search = _Search(whole, Tape([whole], [variable]), variable, window, budget, found)
+    for at, joint in dict(zip(values, places, strict=True)).items():
+        if not any(s.low <= at <= s.high for s in flat):
+            root = search.at_joint(joint)
+            roots += [root] if root is not None else []
+    return Roots(sorted(roots, key=lambda r: r.x), _joined(flat), _joined(unsettled), sorted(set(removed)), boxes, exact_only)
 
 
 def _vanishes_everywhere(formula: Formula, tape: Tape, window: _Window) -> bool:
@@ -279,6 +325,21 @@ class _Search:
         value = nearest_double(place)
         interval = decimal_interval(place, 22) if exact is None else _exact_texts(exact)
         return Root(value, interval, evidence, _kind(times), times, self._residual(value), exact, at_end, why, place)
+
+    def at_joint(self, place: Formula) -> Root | None:
+        """The root at a joint or end of a piecewise formula, if its value there is zero."""
+        value = certain_value(substitute(self.whole, {self.variable: place}))
+        if value.value != value.value or (value.proven and value.exact != 0 and value.value != 0):
+            return None
+        known = value.exact == 0 or (value.proven and value.value == 0)
+        if not known and abs(value.value) > 1e-12:
+            return None
+        with precision(_FINE):
+            ball = Tape([place], []).ball()[0]
+        grade, why = ("proven", "") if known else ("open", "the value at this joint could not be told from zero")
+        at_end = self.window.end_at(ball) is not None
+        root = self._root(ball, rational(place), None, grade, why, at_end)  # type: ignore[arg-type]
+        return replace(root, factor=self.whole)
 
     def _residual(self, x: float) -> float:
         residual = float(abs(self.tape.numeric(x)[0]))

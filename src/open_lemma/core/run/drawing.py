@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 import numpy as np
 
 from ..figure.colours import colour_code, known_names
 from ..figure.draw import BadText, check_text
 from ..figure.model import DEFAULT_SIZE_MM, POINTS_PER_MM, AxisSpec, FigureData, Floats, Series
-from ..formula.domain import clip, division_places, stated_domain
-from ..formula.nodes import Formula, Number
+from ..formula.domain import clip, division_places, joints, stated_domain
+from ..formula.nodes import Formula, Given, Number, substitute
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.cursor import nearest
@@ -20,8 +20,12 @@ from ..language.messages import advise, replace
 from ..numerics.bounds import bounds_of
 from ..numerics.sampling import Break, Sampled, Sampler, View, away_from_breaks, even_poles, sample
 from ..numerics.windows import Choice, x_window, y_window
-from .findings import short
-from .lower import Lowering, refusal
+from .lower import Lowering, described, refusal
+from .novalue import no_value, short
+from .requests import variable_of
+from .values import ItemsValue, ListValue, PointValue, Scalar, TextValue
+
+MAX_THINGS = 400
 
 
 @dataclass
@@ -52,17 +56,29 @@ class _Curve:
 
 @dataclass
 class _Points:
+    """Given places: drawn as marks, joined by straight pieces, or as a staircase. NaN is a gap."""
+
     request: tree.Request
     x: Floats
     y: Floats
     style: dict[str, Any]
+    kind: Literal["points", "line"] = "points"
+    texts: tuple[str | None, str | None] = (None, None)  # what its axes may say: quantity and unit
+
+    @property
+    def seen_x(self) -> Floats:
+        return self.x[np.isfinite(self.x) & np.isfinite(self.y)]
+
+    @property
+    def seen_y(self) -> Floats:
+        return self.y[np.isfinite(self.x) & np.isfinite(self.y)]
 
 
 class FigureBuilder:
     """Works through the statements of one figure; order among them does not matter."""
 
-    def __init__(self, scope: Lowering, line_of: Any, text: str) -> None:
-        self.scope, self.line_of, self.text = scope, line_of, text
+    def __init__(self, scope: Lowering, line_of: Any, text: str, name: str) -> None:
+        self.scope, self.line_of, self.text, self.name = scope, line_of, text, name
         self.things: list[_Curve | _Points] = []
         self.notes: list[Note] = []
         self.axes: dict[str, tree.Axis] = {}
@@ -92,8 +108,18 @@ class FigureBuilder:
             else:
                 self.frame = False
 
-    def draw(self, request: tree.Request) -> None:
-        if request.noun == "points":
+    def draw(self, request: tree.Request, scope: Lowering) -> None:
+        """One more thing to be drawn, with the names of the place where it stands (a loop may draw many)."""
+        outside, self.scope = self.scope, scope
+        try:
+            self._add(request)
+        finally:
+            self.scope = outside
+
+    def _add(self, request: tree.Request) -> None:
+        if len(self.things) >= MAX_THINGS:
+            raise refusal("too-many-things", f"a figure holds at most {MAX_THINGS} drawn things", request)
+        if request.noun in ("points", "line", "steps"):
             self.things.append(self._points(request))
             return
         subject = request.subjects[0]
@@ -103,7 +129,7 @@ class FigureBuilder:
 
     def _curve(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> _Curve:
         window = request.windows[0] if request.windows else None
-        variable = window.name if window else self._variable(item)
+        variable = window.name if window else variable_of(item, self.scope)
         formula = self.scope.within(variable).formula(item)
         low = high = None
         if window is not None and window.low is not None and window.high is not None:
@@ -124,37 +150,50 @@ class FigureBuilder:
         style = self._style(request, place, count)
         return _Curve(item, request, clipped.formula, variable, low, high, style)
 
-    def _variable(self, item: tree.Expression) -> str:
-        """The one name without a value; the checker has seen to it that there is just one."""
-        called = {id(n.function) for n in tree.walk(item) if isinstance(n, tree.Call)}
-        for node in tree.walk(item):
-            if isinstance(node, tree.Name) and id(node) not in called and node.name not in self.scope.names and not _built_in(node.name):
-                return node.name
-        raise refusal("no-variable", "this has no variable", item, advise("for x from LOW to HIGH"))
-
     def _value(self, formula: Formula) -> float:
         return float(np.asarray(Tape([formula], []).numeric()[0]))
 
     def _points(self, request: tree.Request) -> _Points:
         subject = request.subjects[0]
+        texts: tuple[str | None, str | None] = (None, None)
         if request.against is not None:
-            y, x = self.scope.list(subject), self.scope.list(request.against)
+            ys, xs = (self.scope.as_list(self.scope.value(e), e) for e in (subject, request.against))
+            y, x = ys.data, xs.data
             if x.size != y.size:
                 raise refusal(
                     "list-lengths",
                     f"{self._source(subject)} has {y.size} elements and {self._source(request.against)} has {x.size}",
                     subject,
                 )
+            texts = self._axis_word(request.against, xs), self._axis_word(subject, ys)
         else:
-            if not isinstance(subject, tree.ListOf):
-                raise refusal(
-                    "points", "points need a list against another, or a list of points", subject, advise("points of ys against xs")
-                )
-            pairs = [[self.scope.number(p).value for p in item.items] for item in subject.items if isinstance(item, tree.PointOf)]
-            x, y = (np.array(column, dtype=float) for column in zip(*pairs, strict=True))
-        if not x.size:
+            x, y = self._pairs(subject)
+        if not (np.isfinite(x) & np.isfinite(y)).any():
             raise refusal("no-points", "there are no points to draw", request)
-        return _Points(request, x, y, self._style(request, 0, 1))
+        if request.noun == "steps":
+            x, y = _staircase(x, y)
+        kind: Literal["points", "line"] = "points" if request.noun == "points" else "line"
+        return _Points(request, x.astype(float), y.astype(float), self._style(request, 0, 1), kind, texts)
+
+    def _pairs(self, subject: tree.Expression) -> tuple[Floats, Floats]:
+        """A list of points; a gap among them breaks a line."""
+        found = self.scope.value(subject)
+        items = found.items if isinstance(found, ItemsValue) else None
+        if items is None or not all((isinstance(i, PointValue) and len(i.items) == 2) or (isinstance(i, Scalar) and i.gap) for i in items):
+            if isinstance(found, ListValue) and not len(found.data):
+                return np.array([]), np.array([])
+            raise refusal("points", "points need a list against another, or a list of points", subject, advise("points of ys against xs"))
+        pairs = [[c.value for c in i.items] if isinstance(i, PointValue) else [np.nan, np.nan] for i in items]
+        x, y = (np.array(column, dtype=float) for column in zip(*pairs, strict=True))
+        return x, y
+
+    def _axis_word(self, e: tree.Expression, xs: ListValue) -> str | None:
+        """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
+        if xs.unit is None or xs.unit.plain:
+            return None
+        name = e.name if isinstance(e, tree.Field | tree.Name) else None
+        unit = f"${xs.unit.tex()}$"
+        return f"${_axis_name(name)}$ / {unit}" if name else f"in {unit}"
 
     # ------------------------------------------------------------ dress
 
@@ -169,9 +208,10 @@ class FigureBuilder:
                     )
                 value = value.items[place]
             if option.name == "label":
-                assert isinstance(value, tree.Text)
-                self._check_text(value.value, option)
-                style["label"] = value.value
+                assert isinstance(value, tree.Expression)
+                label = self._label(value)
+                self._check_text(label, option)
+                style["label"] = label
             elif option.name == "colour":
                 style["colour"] = self._colour(value.value if isinstance(value, tree.Text) else value, option)
             elif isinstance(value, str):
@@ -179,6 +219,12 @@ class FigureBuilder:
             else:
                 style[option.name] = self._measure(option, self.scope.number(value).value)
         return style
+
+    def _label(self, e: tree.Expression) -> str:
+        found = self.scope.value(e)
+        if not isinstance(found, TextValue):
+            raise refusal("text-needed", f"a label is a text; this is {described(found)}", e)
+        return found.text
 
     def _measure(self, option: tree.Option, value: float) -> float:
         low, high = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0)}[option.name]
@@ -205,7 +251,9 @@ class FigureBuilder:
 
     # ------------------------------------------------------------ windows and sampling
 
-    def build(self, name: str, title: str | None, line: int) -> FigureData:
+    def build(self, title: str | None, line: int) -> FigureData:
+        if not self.things:
+            raise refusal("empty-figure", "nothing is drawn in this figure", tree.Node(self._start(line), self._start(line) + 1))
         x_log = self._scale("x") == "logarithmic"
         y_log = self._scale("y") == "logarithmic"
         x_low, x_high = self._x_window(x_log)
@@ -218,7 +266,10 @@ class FigureBuilder:
             self.notes.insert(0, Note(line, f"vertical window {short(y_choice.low, 4)} to {short(y_choice.high, 4)}: {y_choice.reason}"))
         x_axis = AxisSpec(self._axis_text("x", curves), x_low, x_high, "logarithmic" if x_log else "linear")
         y_axis = AxisSpec(self._axis_text("y", curves), y_choice.low, y_choice.high, "logarithmic" if y_log else "linear")
-        return FigureData(name, title, line, *self.size, x_axis, y_axis, series, self.legend, self.gridlines, self.frame)
+        return FigureData(self.name, title, line, *self.size, x_axis, y_axis, series, self.legend, self.gridlines, self.frame)
+
+    def _start(self, line: int) -> int:
+        return sum(len(t) + 1 for t in self.text.split("\n")[: line - 1])
 
     def _scale(self, which: str) -> str:
         axis = self.axes.get(which)
@@ -244,9 +295,10 @@ class FigureBuilder:
                 lows.append(low)
                 highs.append(high)
             else:
-                room = 0.04 * float(np.ptp(thing.x)) or 0.5
-                lows.append(float(thing.x.min()) - (0 if logarithmic else room))
-                highs.append(float(thing.x.max()) + (0 if logarithmic else room))
+                xs = thing.seen_x
+                room = 0.04 * float(np.ptp(xs)) or 0.5
+                lows.append(float(xs.min()) - (0 if logarithmic else room))
+                highs.append(float(xs.max()) + (0 if logarithmic else room))
         if given is not None:
             return given
         low, high = min(lows), max(highs)
@@ -287,7 +339,9 @@ class FigureBuilder:
                 curve.request,
             )
         curve.sampler = Sampler(curve.function, low, high, x_log, bounds_of(curve.formula, curve.variable))
-        curve.first = curve.sampler.first_grid(division_places(curve.formula, curve.variable))
+        places = division_places(curve.formula, curve.variable)
+        places += [self._value(j) for j in joints(curve.formula, curve.variable)]
+        curve.first = curve.sampler.first_grid(sorted(set(places)))
         if not np.isfinite(curve.first[1]).any():
             why = self._why(curve, float(curve.first[0][curve.first[0].size // 2]))
             raise refusal("nowhere-defined", f"this has no value anywhere from {short(low)} to {short(high)}: {why}", curve.request)
@@ -296,7 +350,7 @@ class FigureBuilder:
         given = self._given("y")
         if given is not None:
             return Choice(*given, "as the axis says")
-        data = [t.y for t in self.things if isinstance(t, _Points)]
+        data = [t.seen_y for t in self.things if isinstance(t, _Points)]
         return y_window([(c.sampler, *c.first) for c in curves], data, y_log)
 
     def _sampled(self, curves: list[_Curve], x: tuple[float, float, bool], choice: Choice, y_log: bool) -> tuple[list[Series], Choice]:
@@ -307,7 +361,7 @@ class FigureBuilder:
             if self._given("y") is not None or not found:
                 break
             again = y_window([(c.sampler, *away_from_breaks(s, view)) for c, s in zip(curves, found, strict=True)],
-                             [t.y for t in self.things if isinstance(t, _Points)], y_log)  # fmt: skip
+                             [t.seen_y for t in self.things if isinstance(t, _Points)], y_log)  # fmt: skip
             grown = max(choice.low - again.low, again.high - choice.high) > 0.002 * (choice.high - choice.low)
             if not grown or again.reason != choice.reason:
                 break
@@ -323,7 +377,8 @@ class FigureBuilder:
                 series.append(Series(f"s{number}", "curve", self.line_of(thing.request.start), xs, ys, **thing.style))
             else:
                 self._points_seen(thing, view)
-                series.append(Series(f"s{number}", "points", self.line_of(thing.request.start), *_shown_points(thing, view), **thing.style))
+                shown = (thing.x, thing.y) if thing.kind == "line" else _shown_points(thing, view)
+                series.append(Series(f"s{number}", thing.kind, self.line_of(thing.request.start), *shown, **thing.style))
         return series, choice
 
     def _view(self, x: tuple[float, float, bool], y: Choice, y_log: bool) -> View:
@@ -332,18 +387,21 @@ class FigureBuilder:
         return View(x[0], x[1], y.low, y.high, width, height, x[2], y_log)
 
     def _points_seen(self, points: _Points, view: View) -> None:
-        shown = _shown_points(points, view)[0].size
-        if shown < points.x.size:
-            hidden = points.x.size - shown
-            self._say(points.request, f"{hidden} of {points.x.size} points lie outside the window")
+        shown, count = _shown_points(points, view)[0].size, points.seen_x.size
+        if shown < count and points.kind == "points":
+            self._say(points.request, f"{count - shown} of {count} points lie outside the window")
 
     def _axis_text(self, which: str, curves: list[_Curve]) -> str | None:
         axis = self.axes.get(which)
         if axis is not None and axis.text is not None:
             return axis.text
+        points = [t for t in self.things if isinstance(t, _Points)]
+        said = {t.texts[0 if which == "x" else 1] for t in points}
+        if len(said) == 1 and (text := said.pop()) is not None:
+            return text
         if which == "x":
             names = {c.variable for c in curves}
-            return f"${_axis_name(names.pop())}$" if len(names) == 1 and not any(isinstance(t, _Points) for t in self.things) else None
+            return f"${_axis_name(names.pop())}$" if len(names) == 1 and not points else None
         return None
 
     # ------------------------------------------------------------ saying what was chosen and found
@@ -379,17 +437,14 @@ class FigureBuilder:
             self._say(curve.request, "the curve turns faster than can be drawn in places; the line is a band there")
 
     def _why(self, curve: _Curve, x: float) -> str:
-        from ..formula.nodes import Given, substitute
-
-        at = substitute(curve.formula, {curve.variable: Given(x)})
-        trouble = self.scope._no_value(at, curve.node)
-        return trouble.message.text
+        return no_value(substitute(curve.formula, {curve.variable: Given(x)}), curve.node).message.text
 
 
-def _built_in(name: str) -> bool:
-    from ..formula.catalogue import ENTRIES
-
-    return name in ENTRIES
+def _staircase(x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Each value holds from its place to the next one; a gap breaks the line."""
+    if x.size < 2:
+        return x, y
+    return np.repeat(x, 2)[1:], np.repeat(y, 2)[:-1]
 
 
 def _axis_name(name: str) -> str:

@@ -7,11 +7,29 @@ from typing import Any
 
 from ..formula.nodes import Formula, Named, Variable
 from ..formula.typeset import name_tex, tex
-from ..numerics.evidence import Evidence
+from ..formula.written import written
+from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
-from .values import FindingValue, FoundPlace, FunctionValue, ListValue, Scalar, TextValue, TruthValue, Value
+from .exactly import closed_form
+from .novalue import short
+from .trace import text_of
+from .values import (
+    DefinedFunction,
+    FindingValue,
+    FoundPlace,
+    FunctionValue,
+    ItemsValue,
+    ListValue,
+    PointValue,
+    Scalar,
+    TableValue,
+    TextValue,
+    TruthValue,
+    Value,
+)
 
 MAX_SHOWN_DENOMINATOR = 10**9  # quotients of longer numbers tell a reader nothing
+MAX_PASSES = 1_000  # passes of a loop that a finding keeps
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
 
 
@@ -32,6 +50,8 @@ class Finding:
     part: str | None = None
     boxes: int | None = None
     variable: str | None = None
+    passes: int = 0  # of the loop that the statement stands in
+    said: list[str] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -48,6 +68,8 @@ class Finding:
         if self.variable is not None:
             found["variable"] = self.variable
             found["variable_latex"] = name_tex(self.variable)
+        if self.passes:
+            found["passes"] = self.passes
         return found
 
 
@@ -66,15 +88,6 @@ class Told:
     variable: str | None = None
 
 
-def short(value: float, digits: int = 10) -> str:
-    """A number for a sentence, with a true minus sign."""
-    text = f"{value:.{digits}g}"
-    if "e" in text:
-        mantissa, exponent = text.split("e")
-        text = f"{mantissa}×10^{int(exponent)}"
-    return text.replace("-", "−")
-
-
 def tell_value(value: Value) -> Told:
     if isinstance(value, Scalar):
         return _tell_scalar(value)
@@ -88,7 +101,56 @@ def tell_value(value: Value) -> Told:
         return Told([{"value": value.truth, "evidence": evidence}], evidence, True, said, _truth_method(value), [])
     if isinstance(value, FindingValue):
         return _tell_places(value)
+    if isinstance(value, PointValue):
+        evidence = weakest("proven" if i.proven else "checked" for i in value.items)
+        return Told(
+            [{"value": plain_value(value), "evidence": evidence}], evidence, True, text_of(value), _number_method(value.items[0]), []
+        )
+    if isinstance(value, ItemsValue):
+        return _tell_items(value)
+    if isinstance(value, TableValue):
+        return tell_table(value)
+    if isinstance(value, DefinedFunction):
+        head = f"{value.name}({', '.join(value.parameters)})"
+        return Told([{"value": head}], "proven", True, f"{head}, given by a define block", "as defined", [])
     return tell_function(value, 0, value.body)
+
+
+def plain_value(value: Value) -> Any:
+    """A value as JSON: numbers, texts, truth, lists; null for a gap."""
+    if isinstance(value, Scalar):
+        return None if value.gap else value.value
+    if isinstance(value, ListValue):
+        return [None if v != v else v for v in value.data[:MAX_LISTED].tolist()]
+    if isinstance(value, PointValue | ItemsValue):
+        return [plain_value(v) for v in value.items[:MAX_LISTED]]
+    if isinstance(value, TruthValue):
+        return value.truth
+    if isinstance(value, FindingValue):
+        return [p.value for p in value.places]
+    return value.text if isinstance(value, TextValue) else text_of(value)
+
+
+def _tell_items(value: ItemsValue) -> Told:
+    n = len(value.items)
+    shown = ", ".join(text_of(v) for v in value.items[:6]) + (", …" if n > 6 else "")
+    notes = [f"the first {MAX_LISTED} of {n} elements are kept"] if n > MAX_LISTED else []
+    numbers = [i for v in value.items for i in (v.items if isinstance(v, PointValue) else (v,)) if isinstance(i, Scalar | ListValue)]
+    evidence: Evidence = "proven" if all(isinstance(i, Scalar) and i.proven for i in numbers) else "checked"
+    row = {"value": plain_value(value), "evidence": evidence, "length": n}
+    method = "as written" if evidence == "proven" else "floating-point arithmetic, about 15 digits"
+    return Told([row], evidence, True, f"[{shown}], {n} element{'s' if n != 1 else ''}", method, notes)
+
+
+def tell_table(table: TableValue, method: str = "as written", variable: str | None = None, evidence: Evidence = "proven") -> Told:
+    """A table: one row of the finding a row of the table."""
+    columns = {n: plain_value(c) for n, c in table.columns.items()}
+    units = {n: str(c.unit) for n, c in table.columns.items() if isinstance(c, ListValue) and c.unit is not None and not c.unit.plain}
+    rows = [dict(zip(columns, cells, strict=True)) for cells in zip(*columns.values(), strict=True)]
+    notes = [f"the first {MAX_LISTED} of {table.rows} rows are kept"] if table.rows > MAX_LISTED else []
+    notes += [f"{name} in {unit}" for name, unit in units.items()]
+    summary = f"{table.rows} row{'s' if table.rows != 1 else ''} of {', '.join(columns)}"
+    return Told(rows, evidence, True, summary, method, notes, variable=variable)
 
 
 def tell_check(value: TruthValue, said: str) -> Told:
@@ -103,39 +165,86 @@ def _truth_method(value: TruthValue) -> str:
 
 
 def _tell_scalar(value: Scalar) -> Told:
+    if value.gap:
+        return Told([{"value": None, "evidence": "proven"}], "proven", True, "gap, a missing value", "as written", [])
     row: dict[str, Any] = {"value": value.value}
+    latex = None
     if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
         row["exact"] = f"{value.exact.numerator}/{value.exact.denominator}"
+    elif value.exact is None and value.proven and (form := closed_form(value.formula)) is not None:
+        row["exact"], latex = form
     if value.interval is not None:
         row["interval"] = list(value.interval)
     evidence: Evidence = "proven" if value.proven else "checked"
     row["evidence"] = evidence
-    if value.exact is not None:
-        method = "exact arithmetic"
-    elif value.proven:
-        method = "ball arithmetic, until the last digit was certain"
-    else:
-        method = "floating-point arithmetic, about 15 digits"
+    unit = value.unit
+    behind = ""
+    if unit is not None and not unit.plain:
+        row["unit"] = str(unit)
+        behind = f" {unit}"
     said = short(value.value, 15)
-    summary = f"{row['exact']} = {said}" if "exact" in row else said
-    return Told([row], evidence, True, summary, method, [])
+    summary = (f"{row['exact']} = {said}" if "exact" in row else said) + behind
+    return Told([row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None)
+
+
+def _number_method(value: Scalar) -> str:
+    if value.exact is not None:
+        return "exact arithmetic"
+    return "ball arithmetic, until the last digit was certain" if value.proven else "floating-point arithmetic, about 15 digits"
+
+
+def number_latex(value: float, digits: int = 10) -> str:
+    mantissa, _, exponent = f"{value:.{digits}g}".partition("e")
+    return mantissa if not exponent else rf"{mantissa}\times 10^{{{int(exponent)}}}"
+
+
+def tell_derivative(formula: Formula, head: str) -> Told:
+    """A formula that was found by rule."""
+    latex = f"{head} = {tex(formula)}"
+    text = written(formula)
+    return Told([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, "differentiated by rule", [], latex)
+
+
+def over_passes(finding: Finding, told: Told, number: int, at: dict[str, Any]) -> None:
+    """One more pass of a loop for the finding of one of its statements: a row a pass."""
+    if number > MAX_PASSES:
+        if number == MAX_PASSES + 1:
+            finding.notes.append(f"the first {MAX_PASSES} passes are kept")
+        return
+    place = {"pass": number, **({"at": at} if at else {})}
+    finding.values += [{**row, **place} for row in told.values] or [{"value": None, **place}]
+    finding.evidence = weakest([finding.evidence, told.evidence])
+    finding.complete = finding.complete and told.complete
+    finding.notes += [n for n in told.notes if n not in finding.notes]
+    finding.said.append(told.summary.rstrip("."))
+    shown = finding.said if len(finding.said) <= 8 else [*finding.said[:4], "…", *finding.said[-3:]]
+    finding.summary = f"{number} pass{'es' if number != 1 else ''}: {'; '.join(shown)}"
+    finding.latex = None
 
 
 def _tell_list(value: ListValue) -> Told:
     data = value.data
-    listed = [float(v) for v in data[:MAX_LISTED]]
-    shown = ", ".join(short(v, 6) for v in data[:6])
-    more = f", … {short(float(data[-1]), 6)}" if data.size > 6 else ""
+    listed = plain_value(value)
+    shown = ", ".join(_seen(v) for v in data[:6])
+    more = f", … {_seen(data[-1])}" if data.size > 6 else ""
     notes = [f"the first {MAX_LISTED} of {data.size} elements are kept"] if data.size > MAX_LISTED else []
-    summary = f"[{shown}{more}], {data.size} element{'s' if data.size != 1 else ''}" if data.size else "an empty list"
-    return Told(
-        [{"value": listed, "evidence": "checked", "length": int(data.size)}],
-        "checked",
-        True,
-        summary,
-        "floating-point arithmetic, about 15 digits",
-        notes,
-    )
+    unit = f" {value.unit}" if value.unit is not None and not value.unit.plain else ""
+    summary = f"[{shown}{more}]{unit}, {data.size} element{'s' if data.size != 1 else ''}" if data.size else "an empty list"
+    row: dict[str, Any] = {"value": listed, "evidence": "checked", "length": int(data.size)}
+    if unit:
+        row["unit"] = unit.strip()
+    evidence: Evidence = "checked"
+    method = "floating-point arithmetic, about 15 digits"
+    if value.exact is not None:
+        row["evidence"] = evidence = "proven"
+        method = "exact elements, each shown as the nearest double"
+        if any(v.denominator > 1 for v in value.exact) and all(v.denominator < 1000 for v in value.exact):
+            row["exact"] = [str(v) for v in value.exact]
+    return Told([row], evidence, True, summary, method, notes)
+
+
+def _seen(value: float) -> str:
+    return "gap" if value != value else short(float(value), 6)
 
 
 def _tell_places(value: FindingValue) -> Told:
@@ -145,8 +254,6 @@ def _tell_places(value: FindingValue) -> Told:
         if place.interval is not None:
             row["interval"] = list(place.interval)
         rows.append(row)
-    from ..numerics.evidence import weakest
-
     said = ", ".join(short(p.value) for p in value.places) or "none"
     return Told(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
 
@@ -158,7 +265,8 @@ def tell_function(function: FunctionValue, primes: int, body: Formula) -> Told:
     latex = f"{head} = {tex(body)}"
     method = "as defined" if not primes else "differentiated by rule"
     name = f"{function.name}{chr(39) * primes}({', '.join(function.parameters)})"
-    return Told([{"latex": latex, "evidence": "proven"}], "proven", True, f"the formula of {name}", method, [], latex)
+    text = f"{name} = {written(body)}"
+    return Told([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, method, [], latex)
 
 
 def reading_tex(name: str, value: Value) -> str | None:
@@ -168,9 +276,20 @@ def reading_tex(name: str, value: Value) -> str | None:
         said = f"{head} = {tex(value.body)}"
         spans = [rf"{tex(low)} \le {name_tex(p)} \le {tex(high)}" for p, (low, high) in value.domain.items()]
         return said + (r",\qquad " + r",\quad ".join(spans) if spans else "")
-    if isinstance(value, Scalar):
+    if isinstance(value, Scalar) and not value.gap:
         return f"{name_tex(name)} = {tex(value.formula)}"
+    if isinstance(value, PointValue):
+        return f"{name_tex(name)} = ({', '.join(tex(i.formula) for i in value.items)})"
     return None
+
+
+def reading_text(name: str, value: Value) -> str:
+    """The same as text of the language."""
+    if isinstance(value, FunctionValue):
+        return f"{name}({', '.join(value.parameters)}) = {written(value.body)}"
+    if isinstance(value, Scalar):
+        return f"{name} = {written(value.formula)}"
+    return f"{name} = {text_of(value)}"
 
 
 # ---------------------------------------------------------------- roots
@@ -182,11 +301,11 @@ def count_word(n: int) -> str:
     return _COUNTS[n] if n < len(_COUNTS) else str(n)
 
 
-def tell_roots(found: Roots, variable: str, low: float, high: float) -> Told:
+def tell_roots(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> Told:
     rows = [_root_row(r) for r in found.roots]
     rows += [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
     notes = _root_notes(found, variable)
-    summary = _root_summary(found, low, high)
+    summary = _root_summary(found, low, high, words)
     return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
 
 
@@ -204,23 +323,27 @@ def _root_row(root: Root) -> dict[str, Any]:
     return row
 
 
-def _root_summary(found: Roots, low: float, high: float) -> str:
+def _root_summary(found: Roots, low: float, high: float, words: tuple[str, str]) -> str:
     span = f"from {short(low)} to {short(high)}"
     n = len(found.roots)
     if found.flat and not found.roots:
         stretches = ", ".join(_stretch(s) for s in found.flat)
         return f"Zero throughout {stretches}."
-    plural = "root" if n == 1 else "roots"
+    plural = words[0] if n == 1 else words[1]
     if not found.complete:
         where = ", ".join(_stretch(s) for s in found.unsettled[:3]) + (" and more" if len(found.unsettled) > 3 else "")
         return f"{count_word(n).capitalize()} {plural} found {span}; not settled: {where}."
     proven = all(r.evidence == "proven" for r in found.roots)
     head = f"{'Exactly ' if proven and n else ''}{count_word(n)} {plural} {span}"
-    tail = ": each interval below holds one, and nothing else in the window is zero." if n and proven else (
-        ": nothing in the window is zero." if not n else "; some are not proven.")  # fmt: skip
+    tail = f": each interval below holds one, and nothing else in the window {_elsewhere(words)}." if n and proven else (
+        f": nothing in the window {_elsewhere(words)}." if not n else "; some are not proven.")  # fmt: skip
     if found.flat:
         tail = "; besides, it is zero throughout " + ", ".join(_stretch(s) for s in found.flat) + "."
     return (head + tail)[:1].upper() + (head + tail)[1:]
+
+
+def _elsewhere(words: tuple[str, str]) -> str:
+    return "is zero" if words[0] == "root" else f"is a {words[0]}"
 
 
 def _stretch(s: Stretch) -> str:
@@ -253,5 +376,6 @@ def _root_notes(found: Roots, variable: str) -> list[str]:
     return notes
 
 
-def root_value(found: Roots) -> FindingValue:
-    return FindingValue("roots", tuple(FoundPlace(r.x, r.interval, r.evidence) for r in found.roots))
+def root_value(found: Roots, variable: str, noun: str = "roots") -> FindingValue:
+    places = tuple(FoundPlace(r.x, r.interval, r.evidence, r.exact) for r in found.roots)
+    return FindingValue(noun, places, {"x": places, variable: places})

@@ -1,28 +1,43 @@
-"""Running a script: statement by statement, findings numbered as they come, figures as plain data."""
+"""Running a script: statement by statement, findings numbered by their place, figures as plain data."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import sys
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+from functools import partial
 from typing import Any
+
+import numpy as np
 
 from ..figure.draw import draw
 from ..figure.model import FigureData
 from ..formula.catalogue import BUILTINS, ENTRIES, subtract
-from ..formula.domain import clip, stated_domain
-from ..formula.nodes import Apply, variables
+from ..formula.entry import Entry
+from ..formula.nodes import Apply, Named, variables
+from ..formula.tape import NoScalar
 from ..language import tree
 from ..language.checker import broken_names, check
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
-from ..numerics.roots import NotSearchable, find_roots
+from ..language.words import NOUNS
 from .drawing import FigureBuilder, Note
-from .findings import Finding, Told, reading_tex, root_value, short, tell_check, tell_function, tell_roots, tell_value
-from .lower import Lowering, compare, refusal
-from .values import FunctionValue, Scalar, TextValue, Value
+from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
+from .lower import Lowering, compare, place_number, refusal
+from .memory import Memory, Remembered
+from .novalue import short
+from .quick import NotQuick, quick_condition, quick_value
+from .requests import work_out
+from .tables import Tables, file_table, typed_table
+from .trace import Step, Trace, seen
+from .values import DefinedFunction, FindingValue, Frame, FunctionValue, Scalar, TextValue, Value, number_value, raw_number
 
 Event = dict[str, Any]
 Emit = Callable[[Event], None]
+MAX_STATEMENTS = 2_000_000  # carried out in one run, those of loops counted each time
+MAX_CALLS = 400  # of `define` functions within each other
+MAX_FIGURES = 60
+PROGRESS_EVERY = 1_024
 
 
 @dataclass
@@ -30,6 +45,7 @@ class DrawnFigure:
     data: FigureData
     notes: list[Note]
     part: str | None
+    drawing: Any = None  # kept once it was made, so that it is not made again
 
 
 @dataclass
@@ -40,11 +56,19 @@ class Outcome:
     findings: list[Finding] = field(default_factory=list)
     figures: list[DrawnFigure] = field(default_factory=list)
     readings: list[dict[str, Any]] = field(default_factory=list)
-    names: dict[str, Value] = field(default_factory=dict)  # what names stand for at the end
+    notes: list[dict[str, Any]] = field(default_factory=list)  # prose for the page
+    names: Frame = field(default_factory=Frame)  # what names stand for at the end
+    tables: list[dict[str, str]] = field(default_factory=list)  # files that were read, with their fingerprints
+    trace: Trace | None = None
+    reused: list[int] = field(default_factory=list)  # lines of statements whose results were kept from the run before
 
     @property
     def failed(self) -> bool:
         return self.reading.messages.has_errors()
+
+    def names_seen(self) -> list[dict[str, Any]]:
+        """All names with their values, for the names sheet."""
+        return [{"name": n, **seen(v)} for n, v in self.names.items()]
 
 
 class UnknownPart(ValueError):
@@ -57,56 +81,85 @@ def read(text: str) -> tuple[Reading, set[int]]:
     return reading, check(reading, BUILTINS)
 
 
-def run(text: str, emit: Emit = lambda _: None, part: str | None = None) -> Outcome:
+def run(
+    text: str, emit: Emit = lambda _: None, part: str | None = None, onwards: bool = False, tables: Tables | None = None,
+    trace: Trace | None = None, memory: Memory | None = None,
+) -> Outcome:  # fmt: skip
     """Run a script. Mistakes become messages; statements without mistakes are run all the same.
 
-    emit  told of each finding, figure and statement as it comes
-    part  run only this part, with the definitions it needs from elsewhere
+    emit     told of each finding, figure and statement as it comes
+    part     run only this part, with the definitions it needs from elsewhere
+    onwards  run what follows the part too
+    tables   gives the bytes of a file that a table is read from
+    trace    told of each statement as it was carried out
+    memory   results of statements from the run before, and the place for those of this one
     """
     reading, broken = read(text)
-    return _Interpreter(reading, broken, emit).run(part)
+    before = sys.getrecursionlimit()
+    sys.setrecursionlimit(max(before, 20_000))
+    try:
+        with np.errstate(all="ignore"):
+            return _Interpreter(reading, broken, emit, tables, trace, memory).run(part, onwards)
+    finally:
+        sys.setrecursionlimit(before)
+
+
+_NOTHING: Any = object()  # no `return` was met
 
 
 class _Interpreter:
-    def __init__(self, reading: Reading, broken: set[int], emit: Emit) -> None:
-        self.reading, self.broken, self.emit = reading, broken, emit
+    def __init__(
+        self, reading: Reading, broken: set[int], emit: Emit, tables: Tables | None, trace: Trace | None, memory: Memory | None
+    ) -> None:
+        self.reading, self.broken, self.emit, self.tables = reading, broken, emit, tables
         self.text = reading.source.text
         self.line_of = reading.source.line_of
-        self.names: dict[str, Value] = {}
+        self.names = Frame()
         self.lost: set[str] = set()  # names whose definition has a mistake or failed while running
         self.unread = broken_names(reading)  # names that lines which cannot be read would have defined, with their lines
-        self.outcome = Outcome(reading, names=self.names)
+        self.outcome = Outcome(reading, names=self.names, trace=trace)
+        self.trace, self.memory = trace, memory
         self.part: str | None = None
-        self.number = 0
-        self.figure_count = 0
-        self.scope = Lowering(self.text, self.names, self._request_value)
+        self.hidden = False  # a statement of another part: only its names count
+        self.quiet = 0  # values asked for by a drawing: nothing is told of them
+        self.numbers = _numbers(reading.script)
+        self.figure_names: dict[int, str] = _figure_names(reading.script)
+        self.figure_passes: dict[int, int] = {}
+        self.open: dict[int, Finding] = {}  # findings of statements in the loop that is running
+        self.statements = 0
+        self.next_word = PROGRESS_EVERY
+        self.calls: list[str] = []
+        self.passes: list[tuple[str, Any]] = []  # loop variables and where they are
+        self.moving: frozenset[str] = frozenset()
+        self.depth = 0  # blocks that are open
+        self.quick: dict[int, Any] = {}
+        self.moved: dict[int, frozenset[str]] = {}  # names that blocks change
+        self.builder: FigureBuilder | None = None
+        self.scope = self._scope(self.names)
 
-    def run(self, only: str | None) -> Outcome:
+    def _scope(self, names: Frame) -> Lowering:
+        return Lowering(self.text, names, self._request_value, say=self._say)
+
+    def run(self, only: str | None, onwards: bool) -> Outcome:
         statements = self.reading.script.statements
         if only is not None and only not in [s.title for s in statements if isinstance(s, tree.Part)]:
             raise UnknownPart(only)
+        shown = _shown(statements, only, onwards)
+        needed = _needed(statements, shown)
         for place, statement in enumerate(statements):
             if isinstance(statement, tree.Part):
                 self.part = statement.title
                 continue
-            shown = only is None or self.part == only
             self.emit({"event": "progress", "line": self.line_of(statement.start), "done": place, "of": len(statements)})
-            if not shown and not isinstance(statement, tree.Definition):
-                self._count_only(statement)
-                continue
-            self._safely(statement, shown)
+            self.hidden = not shown[place]
+            if shown[place] or needed[place]:
+                self._safely(statement)
+        self.outcome.findings.sort(key=lambda f: f.number)
         return self.outcome
 
-    def _count_only(self, statement: tree.Statement) -> None:
-        """Findings and figures of other parts keep their numbers though they are not worked out."""
-        if isinstance(statement, tree.Show):
-            self.number += len(statement.items)
-        elif isinstance(statement, tree.Figure) or _draws(statement):
-            self.figure_count += 1
-        elif isinstance(statement, tree.Bare | tree.Check):
-            self.number += 1
+    # ------------------------------------------------------------ one statement of the script, whatever happens
 
-    def _safely(self, statement: tree.Statement, shown: bool) -> None:
+    def _safely(self, statement: tree.Statement) -> None:
         line = self.line_of(statement.start)
         for name in [n for n, known in self.unread.items() if known.line < line]:
             del self.unread[name]
@@ -114,24 +167,60 @@ class _Interpreter:
         if statement.start in self.broken:
             self._lose(statement)
             return
+        self.quick.clear()
+        self.open.clear()
+        marks = len(self.outcome.findings), len(self.outcome.figures), len(self.outcome.readings), len(self.reading.messages.items)
         try:
             if self._needs_lost(statement):
                 raise _Skip
-            self._statement(statement, shown)
+            if self.memory is not None and (kept := self.memory.recall(statement, self.text)) is not None:
+                self._reuse(statement, kept)
+                return
+            self._carry_out(statement, self.names)
+            for finding in self.open.values():
+                self._tell(finding)
+            if self.memory is not None and not self.hidden:
+                self._remember(statement, marks)
         except (_Skip, Refused) as trouble:
             self._lose(statement)
             if isinstance(trouble, Refused):
-                self._message(trouble.message)
+                self._message(self._placed(trouble.message))
+            for finding in self.open.values():
+                self._tell(finding)
         except RecursionError:
             self._fault(statement, "too-deep", "this formula is nested too deeply to be worked out; give parts of it names")
         except (MemoryError, OverflowError):
             self._fault(statement, "too-large", "a number or list on the way is too large to be worked out")
         except Exception as trouble:  # a fault of ours must cost the student one line, not the run
             self._fault(statement, "internal", f"this could not be worked out, and that is our fault ({type(trouble).__name__})")
+        finally:
+            self.calls.clear()
+            self.passes.clear()
+            self.moving, self.depth, self.builder, self.quiet = frozenset(), 0, None, 0
+
+    def _placed(self, message: Message) -> Message:
+        """The message of a statement in a loop or a call says in which pass and call it happened."""
+        where = [
+            f"in pass {value:.0f}" if name == "pass" else f"in the pass with {name} = {_said(value)}" for name, value in self.passes[-2:]
+        ]
+        where += [f"in a call of {name}" for name in self.calls[-1:]]
+        if not where:
+            return message
+        return Message(
+            message.severity,
+            message.code,
+            message.start,
+            message.end,
+            f"{message.text} ({', '.join(where)})",
+            message.fixes,
+            message.advice,
+        )
 
     def _lose(self, statement: tree.Statement) -> None:
         """What a statement should have defined has no value; what rests on it is passed over without a word."""
         self._lose_names(*tree.defined_names(statement))
+        if self.memory is not None:
+            self.memory.lose(statement)
 
     def _lose_names(self, *names: str) -> None:
         for name in names:
@@ -146,44 +235,122 @@ class _Interpreter:
         self.reading.messages.add(message)
         self.emit({"event": "message", "message": message_record(message, self.reading.source)})
 
+    def _say(self, text: str, node: tree.Node) -> None:
+        if not self.quiet:
+            self._message(Message("note", "passed-over", node.start, node.end, text))
+
     def _needs_lost(self, statement: tree.Statement) -> bool:
         return bool(self.lost) and bool(self.lost & tree.free_names(statement))
 
+    # ------------------------------------------------------------ results kept from the run before
+
+    def _reuse(self, statement: tree.Statement, kept: Remembered) -> None:
+        first = self.line_of(statement.start)
+        self.names.update(kept.names)
+        self.lost.difference_update(kept.names)
+        if self.hidden:
+            return
+        for finding, (line, number) in zip(kept.findings, _places(statement, kept, first, self.numbers), strict=True):
+            finding.line, finding.number, finding.part = line, number, self.part
+            self._tell(finding)
+        for figure in kept.figures:
+            figure.data.line += first
+            for series in figure.data.series:
+                series.line += first
+            for note in figure.notes:
+                note.line += first
+            figure.part = self.part
+            self.outcome.figures.append(figure)
+            self.emit({"event": "figure", "figure": figure})
+        self.outcome.readings += [{**r, "line": r["line"] + first} for r in kept.readings]
+        for message in kept.messages:
+            shift = statement.start
+            self._message(Message(message.severity, message.code, message.start + shift, message.end + shift, message.text))
+        self.outcome.reused.append(first)
+
+    def _remember(self, statement: tree.Statement, marks: tuple[int, int, int, int]) -> None:
+        assert self.memory is not None
+        findings, figures, readings, messages = marks
+        names = {n: self.names[n] for n in tree.defined_names(statement) if n in self.names}
+        came = self.outcome.findings[findings:], self.outcome.figures[figures:], self.outcome.readings[readings:]
+        said = self.reading.messages.items[messages:]
+        self.memory.keep(statement, self.line_of(statement.start), self._first_number(statement), names, *came, said)
+
+    def _first_number(self, statement: tree.Statement) -> int:
+        places = told_places(statement)
+        return self.numbers[places[0]] if places else 0
+
     # ------------------------------------------------------------ statements
 
-    def _statement(self, statement: tree.Statement, shown: bool) -> None:
-        if isinstance(statement, tree.Definition):
-            self._definition(statement, self.names, shown)
-        elif isinstance(statement, tree.Show):
-            for item in statement.items:
-                self._show(item, statement)
-        elif isinstance(statement, tree.Check):
-            self._check(statement)
-        elif isinstance(statement, tree.Figure):
-            self._figure(statement)
-        elif isinstance(statement, tree.Bare):
-            if _draws(statement):
-                assert isinstance(statement.expression, tree.Request)
-                self._lone_figure(statement.expression)
-            else:
-                self._show(statement.expression, statement)
+    def _carry_out(self, statement: tree.Statement, frame: Frame) -> Any:
+        """Carry out a statement; gives the value of a `return` that it met, else _NOTHING."""
+        self.statements += 1
+        return _CARRY[type(statement)](self, statement, frame)
 
-    def _definition(self, d: tree.Definition, names: dict[str, Value], shown: bool) -> None:
-        scope = Lowering(self.text, names, self._request_value)
-        if isinstance(d.body, tree.Request):
-            self.number += 1
+    def _pass(self, loop: tree.Statement) -> None:
+        """One more pass of a loop, or call: there is a limit, and now and then word is given."""
+        self.statements += 1
+        if self.statements > MAX_STATEMENTS:
+            text = f"more than {MAX_STATEMENTS:,} statements were carried out; does this loop end?".replace(",", " ")
+            raise refusal("too-long", text, loop.condition if isinstance(loop, tree.While) else loop)
+        if self.statements >= self.next_word:
+            self.next_word = self.statements + PROGRESS_EVERY
+            self._progress(loop)
+
+    def _progress(self, statement: tree.Statement) -> None:
+        event: Event = {"event": "progress", "line": self.line_of(statement.start), "statements": self.statements}
+        if self.passes:
+            name, value = self.passes[0]
+            event["at"] = f"{name} = {_said(value)}"
+        self.emit(event)
+
+    def _step(self, statement: tree.Node, frame: Frame, changed: dict[str, Any], note: str = "", gone: tuple[str, ...] = ()) -> None:
+        if self.trace is None or self.quiet:
+            return
+        line = self.line_of(statement.start)
+        stop = line in self.trace.stops
+        if stop and (condition := self.trace.stops[line]) is not None:
+            try:
+                stop = self._scope(frame).truth(condition).truth
+            except (Refused, KeyError):
+                stop = False
+        figure = self.builder.name if self.builder is not None else self.outcome.figures[-1].data.name if self.outcome.figures else None
+        drawn = len(self.builder.things) if self.builder is not None else -1
+        call = self.calls[-1] if self.calls else ""
+        self.trace.add(Step(line, len(self.calls), call, note, changed, gone, figure, drawn, len(self.outcome.findings), stop))
+
+    def _definition(self, d: tree.Definition, frame: Frame) -> Any:
+        if self.depth and d.parameters is None:
+            raw = self._quick_value(d.body, frame)
+            if raw is not None:
+                self.quick[id(d)] = self.quick[id(d.body)]
+                frame[d.name] = raw
+                self._step(d, frame, {d.name: raw})
+                return _NOTHING
+        scope = self._scope(frame)
+        if isinstance(d.body, tree.Request) and d.body.noun != "derivative":
             told, value = self._request(d.body, scope)
-            names[d.name] = value
-            if shown:
-                self._finding(told, d.body.noun, d, d.name)
+            frame[d.name] = value
+            self._finding(told, d.body.noun, d, d.name)
+        elif isinstance(d.body, tree.Request) and d.parameters is None:
+            told, value = self._request(d.body, scope)
+            frame[d.name] = _renamed(value, d.name)
+            self._finding(told, d.body.noun, d, d.name)
         elif d.parameters is not None:
-            names[d.name] = self._function(d, scope)
+            frame[d.name] = self._function(d, scope)
         else:
-            names[d.name] = scope.value(d.body)
+            frame[d.name] = scope.value(d.body)
         self.lost.discard(d.name)
-        latex = reading_tex(d.name, names[d.name])
-        if latex is not None and not isinstance(d.body, tree.Number):
-            self.outcome.readings.append({"line": self.line_of(d.end - 1), "latex": latex})
+        if not self.depth:
+            self._reading(d.name, frame[d.name], d, isinstance(d.body, tree.Number))
+        self._step(d, frame, {d.name: frame[d.name]})
+        return _NOTHING
+
+    def _reading(self, name: str, value: Value, statement: tree.Statement, plain: bool) -> None:
+        latex = reading_tex(name, value)
+        if latex is not None and not plain and not self.hidden:
+            end = statement.end - 1
+            self.outcome.readings.append({"line": self.line_of(end), "latex": latex, "text": reading_text(name, value)})
 
     def _function(self, d: tree.Definition, scope: Lowering) -> FunctionValue:
         assert d.parameters is not None
@@ -196,134 +363,452 @@ class _Interpreter:
             domain[window.name] = (low.formula, high.formula)
         return FunctionValue(d.name, d.parameters, body, domain)
 
-    def _show(self, item: tree.Expression, statement: tree.Statement) -> None:
-        self.number += 1
+    def _tune(self, t: tree.Tune, frame: Frame) -> Any:
+        scope = self._scope(frame)
+        value = scope.number(t.value)
+        low, high = scope.span(t.low, t.high, "the span of a tuned value")
+        if not low.value <= value.value <= high.value:
+            raise refusal("tune", f"{short(value.value)} lies outside of the span, {short(low.value)} to {short(high.value)}", t.value)
+        frame[t.name] = value
+        self.lost.discard(t.name)
+        self._step(t, frame, {t.name: value})
+        return _NOTHING
+
+    def _table(self, t: tree.Table, frame: Frame) -> Any:
+        if t.file is None:
+            table = typed_table(t)
+        else:
+            table, fingerprint = file_table(t, self.tables)
+            if all(k["name"] != t.file for k in self.outcome.tables):
+                self.outcome.tables.append({"name": t.file, "sha256": fingerprint})
+        frame[t.name] = table
+        self.lost.discard(t.name)
+        self._step(t, frame, {t.name: table})
+        return _NOTHING
+
+    def _note(self, n: tree.Note, frame: Frame) -> Any:
+        if not self.hidden:
+            self.outcome.notes.append({"line": self.line_of(n.start), "text": n.text, **({"part": self.part} if self.part else {})})
+        self._step(n, frame, {})
+        return _NOTHING
+
+    def _show_all(self, statement: tree.Show, frame: Frame) -> Any:
+        for item in statement.items:
+            self._show(item, statement, frame)
+        self._step(statement, frame, {})
+        return _NOTHING
+
+    def _bare(self, statement: tree.Bare, frame: Frame) -> Any:
+        if _draws(statement):
+            assert isinstance(statement.expression, tree.Request)
+            self._lone_figure(statement.expression, frame)
+        else:
+            self._show(statement.expression, statement, frame)
+        self._step(statement, frame, {})
+        return _NOTHING
+
+    def _show(self, item: tree.Expression, statement: tree.Statement, frame: Frame) -> None:
+        scope = self._scope(frame)
         function = item.function if isinstance(item, tree.Prime) else item
-        value = self.names.get(function.name) if isinstance(function, tree.Name) else None
+        value = frame.find(function.name) if isinstance(function, tree.Name) else None
         if isinstance(item, tree.Request):
-            told, _ = self._request(item, self.scope)
+            told, _ = self._request(item, scope)
             self._finding(told, item.noun, statement, None)
         elif isinstance(value, FunctionValue):
             primes = item.order if isinstance(item, tree.Prime) else 0
-            told = tell_function(value, primes, self.scope.derived(value, primes, item))
-            self._finding(told, "show", statement, None)
+            told = tell_function(value, primes, scope.derived(value, primes, item))
+            self._finding(told, "show", statement, None, item)
         else:
-            told = tell_value(self.scope.value(item))
+            told = tell_value(scope.value(item))
             self._finding(told, "show", statement, None, item)
 
-    def _check(self, check: tree.Check) -> None:
-        self.number += 1
+    def _check(self, check: tree.Check, frame: Frame) -> Any:
+        scope = self._scope(frame)
         within = next((o for o in check.options if o.name == "within"), None)
         condition = check.condition
+        while isinstance(condition, tree.Group):
+            condition = condition.inner
         if within is not None and isinstance(condition, tree.Comparison) and not isinstance(within.value, str):
-            left, right = (self.scope.number(o) for o in condition.operands)
-            tolerance = self.scope.number(within.value)
+            left, right = (scope.number(o) for o in condition.operands)
+            tolerance = scope.number(within.value)
             if tolerance.value < 0:
                 raise refusal("within", f"a tolerance is not negative; this one is {short(tolerance.value)}", within)
             away = Apply(ENTRIES["abs"], (subtract(left.formula, right.formula),))
-            found = compare(self.scope.as_scalar(away), tolerance, "<=")
+            scope.unit(subtract(subtract(left.formula, right.formula), tolerance.formula), check)
+            found = compare(scope.as_scalar(away), tolerance, "<=")
             said = f"{short(left.value)} and {short(right.value)} are {short(abs(left.value - right.value), 4)} apart"
         elif isinstance(condition, tree.Comparison):
-            values = [self.scope.value(o) for o in condition.operands]
-            found = self.scope.compared(condition, values)
+            values = [scope.value(o) for o in condition.operands]
+            found = scope.compared(condition, values)
             said = self._sides(condition, values)
         else:
-            found = self.scope.truth(condition)
+            found = scope.truth(condition)
             said = self.text[condition.start : condition.end]
         self._finding(tell_check(found, said), "check", check, None)
+        self._step(check, frame, {})
+        return _NOTHING
 
     def _sides(self, condition: tree.Comparison, values: list[Value]) -> str:
         """A comparison with the numbers that it compares, for the sentence about it."""
         written = self.text[condition.start : condition.end]
-        known = [short(v.value) for v in values if isinstance(v, Scalar)]
+        numbers = [place_number(v.places[0]) if isinstance(v, FindingValue) and len(v.places) == 1 else v for v in values]
+        known = [short(v.value) for v in numbers if isinstance(v, Scalar)]
         return f"{written}, with {', '.join(known)}" if len(known) == len(values) else written
 
+    # ------------------------------------------------------------ findings
+
     def _finding(self, told: Told, noun: str, statement: tree.Statement, name: str | None, item: tree.Expression | None = None) -> None:
+        if self.hidden or self.quiet:
+            return
         several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None
         place: tree.Node = item if several and item is not None else statement
-        finding = Finding(
-            self.number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
+        number = self.numbers[place.start]
+        if not (self.passes or self.calls):
+            self._tell(self._new_finding(number, told, noun, place, name))
+            return
+        finding = self.open.get(place.start)
+        if finding is None:
+            finding = self.open[place.start] = self._new_finding(number, told, noun, place, name)
+            finding.values, finding.notes = [], []
+        finding.passes += 1
+        over_passes(finding, told, finding.passes, {n: _said(v) if not isinstance(v, float) else v for n, v in self._at().items()})
+
+    def _at(self) -> dict[str, Any]:
+        """Where the loops are, as plain values."""
+        found: dict[str, Any] = {}
+        for name, raw in self.passes:
+            value = raw if isinstance(raw, Scalar) else number_value(raw) if not isinstance(raw, Value) else raw
+            found[name] = value.value if isinstance(value, Scalar) else value
+        return found
+
+    def _new_finding(self, number: int, told: Told, noun: str, place: tree.Node, name: str | None) -> Finding:
+        return Finding(
+            number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
             told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
         )  # fmt: skip
+
+    def _tell(self, finding: Finding) -> None:
         self.outcome.findings.append(finding)
         self.emit({"event": "finding", "finding": finding.as_record()})
 
-    # ------------------------------------------------------------ requests
-
-    def _request_value(self, request: tree.Request) -> Value:
-        return self._request(request, self.scope)[1]
+    def _request_value(self, request: tree.Request, scope: Lowering) -> Value:
+        return self._request(request, scope)[1]
 
     def _request(self, request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
-        """`roots of …`: the one request that computes so far; the checker has refused all others."""
-        subject = request.subjects[0]
-        window = request.windows[0] if request.windows else None
-        variable = window.name if window else FigureBuilder(scope, self.line_of, self.text)._variable(subject)
-        formula = scope.within(variable).formula(subject)
-        notes: list[str] = []
-        if window is not None and window.low is not None and window.high is not None:
-            low, high = scope.span(window.low, window.high, "the window")
-            clipped = clip(formula, variable, low.formula, high.formula)
-            if clipped.narrowed:
-                notes.append("the definition states a domain; the window was narrowed to it")
-        else:
-            stated = stated_domain(formula, variable)
-            if stated is None:
-                raise refusal("window-needed", "say where the roots are sought", request)
-            clipped = clip(formula, variable, *stated)
-        if clipped.empty:
-            raise refusal("outside-domain", "the window lies outside the domain that the definition states", request)
-        if variable not in variables(clipped.formula):
-            notes.append(f"the formula does not depend on {variable}")
-        return self._roots(clipped, variable, request, notes)
+        def found(node: tree.Node, count: int) -> None:
+            self.emit({"event": "progress", "line": self.line_of(node.start), "found": count})
 
-    def _roots(self, clipped: Any, variable: str, request: tree.Request, notes: list[str]) -> tuple[Told, Value]:
-        line = self.line_of(request.start)
+        return work_out(request, scope, found)
 
-        def found(count: int) -> None:
-            self.emit({"event": "progress", "line": line, "found": count})
+    # ------------------------------------------------------------ blocks
 
+    def _block(self, body: tuple[tree.Statement, ...], frame: Frame) -> Any:
+        quick = self.quick
+        for statement in body:
+            plain = quick.get(id(statement))
+            if plain is not None and type(statement) is tree.Definition:
+                try:
+                    frame[statement.name] = raw = plain(frame)
+                except NotQuick:
+                    pass
+                else:
+                    self.statements += 1
+                    if self.trace is not None:
+                        self._step(statement, frame, {statement.name: raw})
+                    continue
+            result = self._carry_out(statement, frame)
+            if result is not _NOTHING:
+                return result
+        return _NOTHING
+
+    def _opened(self, statement: tree.Statement, frame: Frame, moving: frozenset[str], work: Callable[[], Any]) -> Any:
+        """Run a block; names that are new in it end with it."""
+        before = len(frame)  # a dict keeps its order: what is new stands at its end
+        outside = self.moving
+        if not moving <= outside:
+            self.moving = outside | moving
+        if self.depth == 0:
+            self.quick.clear()
+        self.depth += 1
         try:
-            roots = find_roots(clipped.formula, variable, clipped.low, clipped.high, found=found)
-        except NotSearchable as reason:
-            raise refusal("not-searchable", str(reason), request) from None
-        from ..formula.certain import certain_value
+            return work()
+        finally:
+            self.depth -= 1
+            self.moving = outside
+            if len(frame) > before:
+                gone = tuple(frame)[before:]
+                for name in gone:
+                    del frame[name]
+                self._step(statement, frame, {}, gone=gone)
 
-        told = tell_roots(roots, variable, certain_value(clipped.low).value, certain_value(clipped.high).value)
-        told.notes.extend(notes)
-        return told, root_value(roots)
+    def _moving_in(self, statement: tree.Statement) -> frozenset[str]:
+        found = self.moved.get(id(statement))
+        if found is None:
+            parameters = statement.parameters if isinstance(statement, tree.Define) else ()
+            found = self.moved[id(statement)] = _moving(statement) | frozenset(parameters)
+        return found
+
+    def _for(self, loop: tree.For, frame: Frame) -> Any:
+        name = loop.window.name
+        hidden = frame.get(name, _NOTHING) if name in frame else _NOTHING
+
+        def work() -> Any:
+            for value in self._gone_through(loop.window, frame):
+                frame[name] = value
+                self.passes[-1] = (name, value)
+                self._pass(loop)
+                if self.trace is not None:
+                    self._step(loop, frame, {name: value})
+                result = self._block(loop.body, frame)
+                if result is not _NOTHING:
+                    return result
+            return _NOTHING
+
+        self.passes.append((name, _NOTHING))
+        result = self._opened(loop, frame, self._moving_in(loop), work)
+        self.passes.pop()
+        if hidden is not _NOTHING:
+            frame[name] = hidden  # the loop's variable was its own
+        return result
+
+    def _gone_through(self, window: tree.Window, frame: Frame) -> Iterator[Any]:
+        scope = self._scope(frame)
+        plain = scope.plain_elements(window)
+        if plain is not None:
+            yield from plain
+            return
+        for value in scope.elements(window):
+            raw = raw_number(value)
+            yield value if raw is None else raw
+
+    def _while(self, loop: tree.While, frame: Frame) -> Any:
+        def work() -> Any:
+            passes = 0
+            while self._holds(loop.condition, frame):
+                passes += 1
+                self.passes[-1] = ("pass", float(passes))
+                self._pass(loop)
+                if self.trace is not None:
+                    self._step(loop, frame, {})
+                result = self._block(loop.body, frame)
+                if result is not _NOTHING:
+                    return result
+            self._step(loop, frame, {}, note="the condition no longer holds")
+            return _NOTHING
+
+        self.passes.append(("pass", 0.0))
+        result = self._opened(loop, frame, self._moving_in(loop), work)
+        self.passes.pop()
+        return result
+
+    def _if(self, statement: tree.If, frame: Frame) -> Any:
+        for branch in statement.branches:
+            held = branch.condition is None or self._holds(branch.condition, frame)
+            note = "" if branch.condition is None else "holds" if held else "does not hold"
+            if self.trace is not None:
+                self._step(branch, frame, {}, note=note)
+            if held:
+                return self._opened(statement, frame, self._moving_in(statement), partial(self._block, branch.body, frame))
+        return _NOTHING
+
+    def _holds(self, condition: tree.Expression, frame: Frame) -> bool:
+        if self.depth:
+            found = self._compiled(condition, frame, quick_condition)
+            if found is not None:
+                try:
+                    return bool(found(frame))
+                except NotQuick:
+                    pass
+        return self._scope(frame).truth(condition).truth
+
+    def _quick_value(self, e: tree.Expression, frame: Frame) -> Any:
+        """The plain number of an expression in a loop, or None where the slow way must be gone."""
+        found = self._compiled(e, frame, quick_value)
+        if found is None:
+            return None
+        try:
+            return found(frame)
+        except NotQuick:
+            return None
+
+    def _compiled(self, e: tree.Expression, frame: Frame, make: Callable[..., Any]) -> Any:
+        if id(e) not in self.quick:
+            self.quick[id(e)] = make(e, self._scope(frame), self.moving)
+        return self.quick[id(e)]
+
+    # ------------------------------------------------------------ functions with a block
+
+    def _define(self, d: tree.Define, frame: Frame) -> Any:
+        def scalar(*arguments: Any) -> Any:
+            found = raw_number(self._call(d, tuple(arguments)))
+            if found is None:
+                raise NoScalar(d.name)
+            return found
+
+        def numeric(*arguments: Any) -> Any:
+            return self._called_by_drawing(d, arguments)
+
+        arity = (len(d.parameters), len(d.parameters))
+        entry = Entry(d.name, "defined", arity, "", "", numeric=numeric, scalar=scalar)
+        frame[d.name] = DefinedFunction(d.name, d.parameters, lambda values, _: self._call(d, values), entry, d)
+        self.lost.discard(d.name)
+        self._step(d, frame, {d.name: frame[d.name]})
+        return _NOTHING
+
+    def _call(self, d: tree.Define, arguments: tuple[Any, ...]) -> Value:
+        if len(self.calls) >= MAX_CALLS:
+            raise refusal("too-deep", f"{d.name} calls itself more than {MAX_CALLS} times over; does this end?", d)
+        frame = Frame({n: v if (raw := raw_number(v) if isinstance(v, Scalar) else None) is None else raw
+                       for n, v in zip(d.parameters, arguments, strict=True)}, self.names)  # fmt: skip
+        outside, self.moving = self.moving, self.moving | self._moving_in(d)
+        self.calls.append(d.name)
+        self.depth += 1
+        passes, self.passes = self.passes, []
+        try:
+            self._pass(d)
+            self._step(d, frame, dict(frame))
+            result = self._block(d.body, frame)
+        except Refused as trouble:
+            raise Refused(self._placed(trouble.message) if self.passes else trouble.message) from None
+        finally:
+            self._step(d, frame, {}, gone=tuple(frame))
+            self.depth -= 1
+            self.calls.pop()
+            self.moving, self.passes = outside, passes
+        if result is _NOTHING:
+            raise refusal("no-return", f"{d.name} came to its end without a 'return'", d)
+        return number_value(result) if not isinstance(result, Value) else result
+
+    def _return(self, statement: tree.Return, frame: Frame) -> Any:
+        found = self._quick_value(statement.value, frame) if not isinstance(statement.value, tree.Request) else None
+        if found is None:
+            found = self._scope(frame).value(statement.value)
+        self._step(statement, frame, {}, note=f"gives {_said(found)}")
+        return found
+
+    def _called_by_drawing(self, d: tree.Define, arguments: tuple[Any, ...]) -> Any:
+        """Values for arrays, one by one; NaN where there is none."""
+        arrays = np.broadcast_arrays(*(np.asarray(a, dtype=float) for a in arguments)) if arguments else []
+        shape = arrays[0].shape if arrays else ()
+        found = []
+        self.quiet += 1
+        try:
+            for values in zip(*(a.ravel().tolist() for a in arrays), strict=True) if arrays else [()]:
+                try:
+                    result = self._call(d, tuple(values))
+                    found.append(result.value if isinstance(result, Scalar) else float("nan"))
+                except Refused as trouble:
+                    if trouble.message.code in ("too-long", "too-deep", "no-return"):
+                        raise
+                    found.append(float("nan"))
+        finally:
+            self.quiet -= 1
+        return np.array(found).reshape(shape)
 
     # ------------------------------------------------------------ figures
 
-    def _figure(self, figure: tree.Figure) -> None:
-        self.figure_count += 1
-        local = dict(self.names)
-        scope = Lowering(self.text, local, self._request_value)
-        builder = FigureBuilder(scope, self.line_of, self.text)
+    def _figure(self, figure: tree.Figure, frame: Frame) -> Any:
+        local = Frame({}, frame)
+        name = self._figure_name(figure)
+        builder = FigureBuilder(self._scope(local), self.line_of, self.text, name)
         for inner in figure.body:
             if isinstance(inner, tree.Definition):
-                self._definition(inner, local, True)
-        for inner in figure.body:
-            if isinstance(inner, tree.Bare) and isinstance(inner.expression, tree.Request):
-                builder.draw(inner.expression)
-            elif not isinstance(inner, tree.Definition | tree.Show):
-                builder.setting(inner)
-        name = figure.name or f"figure_{self.figure_count}"
-        self._drawn(builder.build(name, figure.title, self.line_of(figure.start)), builder)
+                self._definition_in_figure(inner, local)
+        outside, self.builder = self.builder, builder
+        try:
+            self._figure_body(figure.body, local, builder, top=True)
+            self._drawn(builder.build(figure.title, self.line_of(figure.start)), builder)
+        finally:
+            self.builder = outside
+        self._step(figure, frame, {}, note="the figure is drawn")
+        return _NOTHING
 
-    def _lone_figure(self, request: tree.Request) -> None:
-        self.figure_count += 1
-        builder = FigureBuilder(self.scope, self.line_of, self.text)
-        builder.draw(request)
-        taken = {f.data.name for f in self.outcome.figures}
-        name = f"figure_{self.figure_count}"
-        while name in taken:
-            name += "_"
-        self._drawn(builder.build(name, None, self.line_of(request.start)), builder)
+    def _definition_in_figure(self, d: tree.Definition, local: Frame) -> None:
+        readings = self.outcome.readings
+        self._definition(d, local)
+        if not self.depth and readings:
+            self.outcome.readings = readings
+
+    def _figure_body(self, body: tuple[tree.Statement, ...], local: Frame, builder: FigureBuilder, top: bool = False) -> None:
+        for inner in body:
+            if isinstance(inner, tree.Bare) and isinstance(inner.expression, tree.Request):
+                builder.draw(inner.expression, self._scope(local))
+                self._step(inner, local, {})
+            elif isinstance(inner, tree.For):
+                self._loop_in_figure(inner, local, builder)
+            elif isinstance(inner, tree.While):
+                self._opened(inner, local, self._moving_in(inner), partial(self._while_in_figure, inner, local, builder))
+            elif isinstance(inner, tree.If):
+                branch = next((b for b in inner.branches if b.condition is None or self._holds(b.condition, local)), None)
+                if branch is not None:
+                    self._opened(inner, local, self._moving_in(inner), partial(self._figure_body, branch.body, local, builder))
+            elif isinstance(inner, tree.Definition):
+                if not top:
+                    self._carry_out(inner, local)
+            else:
+                builder.setting(inner)
+                self._step(inner, local, {})
+
+    def _loop_in_figure(self, loop: tree.For, local: Frame, builder: FigureBuilder) -> None:
+        def work() -> None:
+            for value in self._gone_through(loop.window, local):
+                local[loop.window.name] = value
+                self.passes[-1] = (loop.window.name, value)
+                self._pass(loop)
+                self._step(loop, local, {loop.window.name: value})
+                self._figure_body(loop.body, local, builder)
+
+        self.passes.append((loop.window.name, _NOTHING))
+        self._opened(loop, local, self._moving_in(loop), work)
+        self.passes.pop()
+
+    def _while_in_figure(self, loop: tree.While, local: Frame, builder: FigureBuilder) -> None:
+        while self._holds(loop.condition, local):
+            self._pass(loop)
+            self._figure_body(loop.body, local, builder)
+
+    def _figure_name(self, node: tree.Node) -> str:
+        """A figure in a loop is one figure a pass: they are numbered."""
+        name = self.figure_names[node.start]
+        passes = self.figure_passes[node.start] = self.figure_passes.get(node.start, 0) + 1
+        if self.passes or self.calls:
+            name = f"{name}_{passes}"
+            while name in self.figure_names.values():
+                name += "_"
+        if len(self.outcome.figures) >= MAX_FIGURES:
+            raise refusal("too-many-figures", f"a run draws at most {MAX_FIGURES} figures", node)
+        return name
+
+    def _lone_figure(self, request: tree.Request, frame: Frame) -> None:
+        builder = FigureBuilder(self._scope(frame), self.line_of, self.text, self._figure_name(request))
+        builder.draw(request, builder.scope)
+        self._drawn(builder.build(None, self.line_of(request.start)), builder)
 
     def _drawn(self, data: FigureData, builder: FigureBuilder) -> None:
+        if self.hidden or self.quiet:
+            return
+        if self.passes and data.title:
+            data.title = f"{data.title} ({', '.join(f'{n} = {_said(v)}' for n, v in self.passes)})"
         drawn = DrawnFigure(data, builder.notes, self.part)
         self.outcome.figures.append(drawn)
         self.emit({"event": "figure", "figure": drawn})
+
+
+_CARRY: dict[type, Callable[[_Interpreter, Any, Frame], Any]] = {
+    tree.Definition: _Interpreter._definition,
+    tree.Show: _Interpreter._show_all,
+    tree.Bare: _Interpreter._bare,
+    tree.Check: _Interpreter._check,
+    tree.Figure: _Interpreter._figure,
+    tree.For: _Interpreter._for,
+    tree.While: _Interpreter._while,
+    tree.If: _Interpreter._if,
+    tree.Define: _Interpreter._define,
+    tree.Return: _Interpreter._return,
+    tree.Tune: _Interpreter._tune,
+    tree.Table: _Interpreter._table,
+    tree.Note: _Interpreter._note,
+}
 
 
 class _Skip(Exception):
@@ -331,9 +816,101 @@ class _Skip(Exception):
 
 
 def _draws(statement: tree.Statement) -> bool:
-    from ..language.words import NOUNS
-
     return isinstance(statement, tree.Bare) and isinstance(statement.expression, tree.Request) and NOUNS[statement.expression.noun].draws
 
 
-__all__ = ["DrawnFigure", "Emit", "Event", "Outcome", "Scalar", "TextValue", "UnknownPart", "draw", "read", "run"]
+def _moving(statement: tree.Statement) -> frozenset[str]:
+    """Names whose values a block may change while it runs, those of loops inside included."""
+    found = set(tree.assigned_names(statement))
+    for node in tree.walk(statement):
+        if isinstance(node, tree.For):
+            found.add(node.window.name)
+    return frozenset(found)
+
+
+def _said(raw: Any) -> str:
+    from .trace import text_of
+
+    return text_of(number_value(raw) if not isinstance(raw, Value) else raw)
+
+
+def _renamed(value: Value, name: str) -> Value:
+    if isinstance(value, FunctionValue):
+        return FunctionValue(name, value.parameters, value.body, value.domain)
+    return value
+
+
+def told_places(statement: tree.Statement) -> list[int]:
+    """Where the findings of a statement start, in the order of the text; blocks are gone into."""
+    if isinstance(statement, tree.Show):
+        return [statement.start] if len(statement.items) == 1 else [i.start for i in statement.items]
+    if isinstance(statement, tree.Check) or (isinstance(statement, tree.Bare) and not _draws(statement)):
+        return [statement.start]
+    if isinstance(statement, tree.Definition):
+        return [statement.start] if isinstance(statement.body, tree.Request) and statement.parameters is None else []
+    if isinstance(statement, tree.Figure):
+        return []
+    return [place for body in tree.bodies(statement) for inner in body for place in told_places(inner)]
+
+
+def _numbers(script: tree.Script) -> dict[int, int]:
+    """The number of each finding by its place: numbers follow the text, whatever is run of it."""
+    places = [p for s in script.statements for p in told_places(s)]
+    return {place: number for number, place in enumerate(places, 1)}
+
+
+def _figure_names(script: tree.Script) -> dict[int, str]:
+    found: dict[int, str] = {}
+    taken = {n.name for n in tree.walk(script) if isinstance(n, tree.Figure) and n.name is not None}
+
+    def named(statement: tree.Statement) -> None:
+        if isinstance(statement, tree.Figure) or _draws(statement):
+            node = statement if isinstance(statement, tree.Figure) else statement.expression  # type: ignore[attr-defined]
+            name = statement.name if isinstance(statement, tree.Figure) else None
+            if name is None:
+                name = f"figure_{len(found) + 1}"
+                while name in taken:
+                    name += "_"
+            found[node.start] = name
+            return
+        for body in tree.bodies(statement):
+            for inner in body:
+                named(inner)
+
+    for statement in script.statements:
+        named(statement)
+    return found
+
+
+def _shown(statements: tuple[tree.Statement, ...], only: str | None, onwards: bool) -> list[bool]:
+    """Which statements belong to what is to be run."""
+    if only is None:
+        return [True] * len(statements)
+    found, inside = [], False
+    for statement in statements:
+        if isinstance(statement, tree.Part):
+            inside = statement.title == only or (inside and onwards)
+        found.append(inside)
+    return found
+
+
+def _needed(statements: tuple[tree.Statement, ...], shown: list[bool]) -> list[bool]:
+    """Which of the others give names that those rest on."""
+    names: set[str] = set()
+    found = [False] * len(statements)
+    for place in range(len(statements) - 1, -1, -1):
+        statement = statements[place]
+        found[place] = bool(set(tree.defined_names(statement)) & names)
+        if shown[place] or found[place]:
+            names |= tree.free_names(statement)
+    return found
+
+
+def _places(statement: tree.Statement, kept: Remembered, first: int, numbers: dict[int, int]) -> Iterator[tuple[int, int]]:
+    """Line and number of the findings of a statement that were kept, as the script has them now."""
+    mine = [numbers[p] for p in told_places(statement)]
+    for finding in kept.findings:
+        yield finding.line + first, mine[finding.number]
+
+
+__all__ = ["DrawnFigure", "Emit", "Event", "Named", "Outcome", "Scalar", "TextValue", "UnknownPart", "draw", "read", "run", "variables"]

@@ -2,31 +2,53 @@
 
 from __future__ import annotations
 
+import itertools
 import operator
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator
+from dataclasses import replace as changed
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from flint import fmpq
 
 from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, enclosure
+from ..formula.choice import choose
 from ..formula.exact import rational
-from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
+from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, variables, walk
 from ..formula.tape import Tape
+from ..formula.units import BadUnit, MixedUnits, Unit, parse_unit, unit_of
 from ..language import tree
 from ..language.kinds import step_message
-from ..language.messages import Fix, Message, Refused, advise, replace
-from .findings import short
-from .values import FindingValue, FunctionValue, ListValue, Scalar, TextValue, TruthValue, Value
+from ..language.messages import Message, Refused, advise, replace
+from .novalue import no_value, short
+from .values import (
+    GAP,
+    DefinedFunction,
+    FindingValue,
+    FoundPlace,
+    Frame,
+    FunctionValue,
+    ItemsValue,
+    ListValue,
+    PointValue,
+    Scalar,
+    TableValue,
+    TextValue,
+    TruthValue,
+    Value,
+    grown,
+)
 
 MAX_LIST = 5_000_000
 MAX_ONE_BY_ONE = 20_000
+MAX_EXACT_LIST = 1_000
 COMPARE_BITS = 256
 
 
-def refusal(code: str, text: str, node: tree.Node, *fixes: Fix) -> Refused:
+def refusal(code: str, text: str, node: tree.Node, *fixes: Any) -> Refused:
     return Refused(Message("error", code, node.start, node.end, text, tuple(fixes)))
 
 
@@ -36,16 +58,25 @@ class Lowering:
     text     the script, for fixes that turn its parts around
     names    values by name
     request  works out a request that stands inside a formula
+    say      told of what was passed over on the way, with the place: (text, node)
     """
 
     def __init__(
-        self, text: str, names: Mapping[str, Value], request: Callable[[tree.Request], Value], variables: frozenset[str] = frozenset()
+        self,
+        text: str,
+        names: Frame,
+        request: Callable[[tree.Request, Lowering], Value],
+        variables: frozenset[str] = frozenset(),
+        say: Callable[[str, tree.Node], None] = lambda *_: None,
     ) -> None:
-        self.text, self.names, self.request, self.variables = text, names, request, variables
+        self.text, self.names, self.request, self.variables, self.say = text, names, request, variables, say
 
     def within(self, *variables: str) -> Lowering:
         """The same scope with these names as variables."""
-        return Lowering(self.text, self.names, self.request, self.variables | set(variables))
+        return Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say)
+
+    def with_names(self, names: Frame) -> Lowering:
+        return Lowering(self.text, names, self.request, self.variables, self.say)
 
     # ------------------------------------------------------------ values
 
@@ -54,45 +85,66 @@ class Lowering:
         plain = self._structural(e)
         if plain is not None:
             return plain
-        formula = self.formula(e)
+        return self.worked_out(self.formula(e), e)
+
+    def worked_out(self, formula: Formula, e: tree.Expression) -> Value:
+        """The value of a formula without variables: a number or a list."""
+        if variables(formula):
+            names = ", ".join(sorted(variables(formula)))
+            raise refusal("no-formula", f"a number is needed here, and {names} stands for none: this cannot be part of a formula", e)
+        unit = self.unit(formula, e)
         if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
-            return ListValue(self._list_value(formula, e))
+            return ListValue(self._list_value(formula, e), unit)
         found = self.as_scalar(formula)
         if not np.isfinite(found.value):
-            raise self._no_value(formula, e)
+            if any(isinstance(n, Given) and n.data != n.data for n in walk(formula)):
+                return GAP
+            raise no_value(formula, e)
         return found
+
+    def unit(self, formula: Formula, e: tree.Node) -> Unit | None:
+        try:
+            return unit_of(formula)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", e, advise("give both the same unit, or divide the unit away")) from None
 
     def as_scalar(self, formula: Formula) -> Scalar:
         """A number with its formula; NaN where it has no value."""
         found = certain_value(formula)
+        if rests_on_doubles(formula):
+            return Scalar(formula, found.value, None, None, False)
         return Scalar(formula, found.value, found.exact, found.interval, found.proven)
 
     def _structural(self, e: tree.Expression) -> Value | None:
-        """Values that are no arithmetic: texts, lists, elements, requests, names of any of these."""
-        if isinstance(e, tree.Text):
-            return TextValue(e.value)
-        if isinstance(e, tree.Group):
-            return self._structural(e.inner)
-        if isinstance(e, tree.Request):
-            return self.request(e)
-        if isinstance(e, tree.ListOf):
-            return ListValue(np.array([self.number(i).value for i in e.items], dtype=float))
-        if isinstance(e, tree.Range):
-            return ListValue(self._range(e))
-        if isinstance(e, tree.Index):
-            return self._index(e)
-        if isinstance(e, tree.Truth | tree.Comparison | tree.Logical):
-            return self.truth(e)
-        if isinstance(e, tree.Comprehension):
-            return self._comprehension(e)
-        if isinstance(e, tree.Join):
-            return self._joined(e)
-        if isinstance(e, tree.Name) and e.name not in self.variables:
-            found = self.names.get(e.name)
-            return None if isinstance(found, Scalar) or found is None else found
-        if isinstance(e, tree.Call) and isinstance(e.function, tree.Name):
-            return self._list_call(e, e.function.name)
-        return None
+        """Values that are no arithmetic: texts, points, lists, elements, requests, names of any of these."""
+        reader = _STRUCTURAL.get(type(e))
+        return None if reader is None else reader(self, e)
+
+    def _named(self, e: tree.Name) -> Value | None:
+        if e.name in self.variables:
+            return None
+        found = self.names.find(e.name)
+        if found is None:
+            return GAP if e.name == "gap" else None
+        return None if isinstance(found, Scalar) and not found.gap else found
+
+    def _called(self, e: tree.Call) -> Value | None:
+        if not isinstance(e.function, tree.Name):
+            return None
+        found = self.names.find(e.function.name)
+        if isinstance(found, DefinedFunction):
+            if self.variables and any(self._holds_variable(a) for a in e.arguments):
+                return None
+            return found.call(tuple(self.value(a) for a in e.arguments), e)  # type: ignore[no-any-return]
+        return self._list_call(e, e.function.name)
+
+    def _holds_variable(self, e: tree.Expression) -> bool:
+        return bool(tree.free_names(e) & self.variables)
+
+    def _asked(self, e: tree.Request) -> Value | None:
+        if e.noun == "derivative":
+            return None  # a formula
+        return self.request(e, self)
 
     def number(self, e: tree.Expression) -> Scalar:
         """One number; a finding with one value counts."""
@@ -103,17 +155,15 @@ class Lowering:
         if isinstance(found, Scalar):
             return found
         if isinstance(found, FindingValue) and len(found.places) == 1:
-            place = found.places[0]
-            given = Given(place.value, place.interval)
-            return Scalar(given, place.value, None, place.interval, place.evidence == "proven")
+            return place_number(found.places[0])
         if isinstance(found, FindingValue):
             raise refusal(
                 "several-values",
-                f"a number is needed here, and this finding has {len(found.places)} values",
+                f"a number is needed here, and this finding has {len(found.places) or 'no'} values",
                 e,
                 advise("choose one: name[1]"),
             )
-        raise refusal("number-needed", "a number is needed here", e)
+        raise refusal("number-needed", f"a number is needed here; this is {described(found)}", e)
 
     # ------------------------------------------------------------ truth
 
@@ -149,76 +199,179 @@ class Lowering:
         """Whether a chain of comparisons holds for the values of its operands."""
         proven = True
         for place, sign in enumerate(e.signs):
-            left, right = values[place], values[place + 1]
-            if isinstance(left, TextValue) and isinstance(right, TextValue):
-                found = TruthValue((left.text == right.text) is (sign == "="), True)
-            else:
-                found = compare(self.as_number(left, e.operands[place]), self.as_number(right, e.operands[place + 1]), sign)
+            found = self._compared_pair(e, place, sign, values[place], values[place + 1])
             if not found.truth:
                 return found
             proven = proven and found.proven
         return TruthValue(True, proven)
 
-    # ------------------------------------------------------------ lists built from others
+    def _compared_pair(self, e: tree.Comparison, place: int, sign: str, left: Value, right: Value) -> TruthValue:
+        operands = e.operands[place], e.operands[place + 1]
+        if isinstance(left, TextValue) and isinstance(right, TextValue):
+            return TruthValue((left.text == right.text) is (sign == "="), True)
+        if isinstance(left, TruthValue) and isinstance(right, TruthValue):
+            return TruthValue((left.truth == right.truth) is (sign == "="), left.proven and right.proven)
+        if isinstance(left, PointValue) and isinstance(right, PointValue) and len(left.items) == len(right.items):
+            parts = [compare(a, b, "=") for a, b in zip(left.items, right.items, strict=True)]
+            return TruthValue(all(p.truth for p in parts) is (sign == "="), all(p.proven for p in parts))
+        if isinstance(left, Scalar) and isinstance(right, Scalar) and (left.gap or right.gap):
+            return TruthValue((left.gap and right.gap) is (sign == "="), True)
+        one, other = self.as_number(left, operands[0]), self.as_number(right, operands[1])
+        self.unit(Apply(c.CONDITIONS[sign], (one.formula, other.formula)), e)
+        return compare(one, other, sign)
 
-    def _comprehension(self, e: tree.Comprehension) -> ListValue:
+    def condition(self, e: tree.Expression) -> Formula:
+        """A condition as a formula, for pieces and loops: variables in it stay open."""
+        if isinstance(e, tree.Group):
+            return self.condition(e.inner)
+        if isinstance(e, tree.Truth):
+            return Apply(c.CONDITIONS["true" if e.value else "false"], ())
+        if isinstance(e, tree.Logical):
+            parts = [self.condition(o) for o in e.operands]
+            if e.word == "not":
+                return Apply(c.CONDITIONS["not"], (parts[0],))
+            return _folded(c.CONDITIONS[e.word], parts)
+        if isinstance(e, tree.Comparison):
+            sides = [self.formula(o) for o in e.operands]
+            return _folded(c.CONDITIONS["and"], [Apply(c.CONDITIONS[s], (sides[k], sides[k + 1])) for k, s in enumerate(e.signs)])
+        held = self.truth(e)
+        return Apply(c.CONDITIONS["true" if held.truth else "false"], ())
+
+    def _pieces(self, e: tree.Pieces) -> Value | None:
+        """A piecewise value without variables: the first piece whose condition holds."""
+        if (self.variables and self._holds_variable(e)) or self._holds_list([condition for _, condition in e.pieces]):
+            return None
+        proven = True
+        chosen = e.otherwise
+        for value, condition in e.pieces:
+            held = self.truth(condition)
+            proven = proven and held.proven
+            if held.truth:
+                chosen = value
+                break
+        if chosen is None:
+            raise refusal("no-piece", "none of these conditions holds, and there is no 'otherwise'", e)
+        found = self.value(chosen)
+        return changed(found, proven=False) if isinstance(found, Scalar) and not proven else found
+
+    def _holds_list(self, conditions: list[tree.Expression]) -> bool:
+        names = frozenset().union(*(tree.free_names(e) for e in conditions))
+        return any(isinstance(self.names.find(n), ListValue) for n in names - self.variables)
+
+    # ------------------------------------------------------------ lists, points, tables
+
+    def _list_of(self, e: tree.ListOf) -> Value:
+        return collected([self.value(i) for i in e.items], e)
+
+    def _comprehension(self, e: tree.Comprehension) -> Value:
+        if len(e.windows) == 1 and self._vectors(e.element):
+            return self._at_once(e)
+        return collected(list(self._one_by_one(e)), e)
+
+    def _vectors(self, e: tree.Expression) -> bool:
+        """Whether an element is a formula that can be worked out for all elements at once."""
+        return not any(
+            isinstance(n, _PICKS) or (isinstance(n, tree.Name) and (n.name == "gap" or self._is_defined(n.name))) for n in tree.walk(e)
+        )
+
+    def _is_defined(self, name: str) -> bool:
+        return isinstance(self.names.find(name), DefinedFunction | TextValue | PointValue | ItemsValue | TruthValue | TableValue)
+
+    def _at_once(self, e: tree.Comprehension) -> Value:
         window = e.windows[0]
         data = self._gone_through(window)
         if e.condition is not None:
             data = data[self._mask(e.condition, window.name, data)]
         if not data.size:
             return ListValue(np.array([]))
-        if _plain(e.element):
-            formula = self.within(window.name).formula(e.element)
-            values = np.broadcast_to(np.asarray(Tape([formula], [window.name]).numeric(data)[0], dtype=float), data.shape).copy()
-            failing = np.flatnonzero(~np.isfinite(values))
-            if failing.size:
-                raise self._no_value(substitute(formula, {window.name: Given(float(data[failing[0]]))}), e.element)
-            return ListValue(values)
-        return ListValue(np.array([self._with(window.name, v).number(e.element).value for v in self._few(data, e)]))
+        formula = self.within(window.name).formula(e.element)
+        if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
+            return collected(list(self._one_by_one(e)), e)
+        values = np.broadcast_to(np.asarray(Tape([formula], [window.name]).numeric(data)[0], dtype=float), data.shape).copy()
+        failing = np.flatnonzero(~np.isfinite(values) & np.isfinite(data))
+        if failing.size:
+            raise no_value(substitute(formula, {window.name: Given(float(data[failing[0]]))}), e.element)
+        return ListValue(values, self.unit(formula, e.element))
 
-    def _gone_through(self, window: tree.Window) -> Any:
+    def _one_by_one(self, e: tree.Comprehension) -> Iterator[Value]:
+        ranges = [list(self.elements(w)) for w in e.windows]
+        count = int(np.prod([len(r) for r in ranges], dtype=float))
+        if count > MAX_ONE_BY_ONE:
+            raise refusal("list-too-long", f"at most {MAX_ONE_BY_ONE} elements are worked out one by one; these are {count}", e)
+        for combination in itertools.product(*ranges):
+            names = dict(zip((w.name for w in e.windows), combination, strict=True))
+            inner = self.with_names(Frame(names, self.names))
+            if e.condition is None or inner.truth(e.condition).truth:
+                yield inner.value(e.element)
+
+    def elements(self, window: tree.Window) -> Iterator[Value]:
+        """What a `for` goes through, one by one."""
+        found = self.value(window.values) if window.values is not None else self._gone_through_value(window)
+        if isinstance(found, ItemsValue):
+            yield from found.items
+            return
+        if isinstance(found, FindingValue):
+            yield from (place_number(p) for p in found.places)
+            return
+        if not isinstance(found, ListValue):
+            raise refusal("list-needed", f"a list is gone through here; this is {described(found)}", window.values or window)
+        yield from (element(found, k) for k in range(len(found.data)))
+
+    def plain_elements(self, window: tree.Window) -> Iterator[Any] | None:
+        """The same as plain numbers, for loops: quotients where the elements are exact; None where they are no plain numbers."""
         if window.values is not None:
-            return self.list(window.values)
+            found = self.value(window.values)
+            if not isinstance(found, ListValue) or found.unit is not None or np.isnan(found.data).any():
+                return None
+        else:
+            found = self._gone_through_value(window)
+            if found.unit is not None and not found.unit.plain:
+                return None
+        if found.exact is not None:
+            return (fmpq(v.numerator, v.denominator) for v in found.exact)
+        data = found.data
+        if window.values is None and len(data) and abs(data).max() < 2**53 and (data == np.floor(data)).all():
+            return (fmpq(int(v)) for v in data.tolist())
+        plain: list[float] = data.tolist()
+        return iter(plain)
+
+    def _gone_through_value(self, window: tree.Window) -> ListValue:
         assert window.low is not None
         assert window.high is not None
         step = window.step if window.step is not None or window.count is not None else tree.Number(window.end, window.end, "1")
         return self._range(tree.Range(window.start, window.end, window.low, window.high, step, window.count))
 
+    def _gone_through(self, window: tree.Window) -> Any:
+        if window.values is not None:
+            return self.list(window.values)
+        return self._gone_through_value(window).data
+
     def _mask(self, e: tree.Expression, variable: str, data: Any) -> Any:
         """For which elements a condition holds."""
-        if isinstance(e, tree.Group):
-            return self._mask(e.inner, variable, data)
-        if isinstance(e, tree.Logical):
-            masks = [self._mask(o, variable, data) for o in e.operands]
-            return ~masks[0] if e.word == "not" else np.logical_and.reduce(masks) if e.word == "and" else np.logical_or.reduce(masks)
-        if isinstance(e, tree.Comparison) and all(_plain(o) for o in e.operands):
-            scope = self.within(variable)
-            sides = [np.asarray(Tape([scope.formula(o)], [variable]).numeric(data)[0], dtype=float) for o in e.operands]
-            if not all(np.isfinite(s).all() for s in sides):
+        if self._vectors(e):
+            condition = self.within(variable).condition(e)
+            tape = Tape([choose(condition, Number(Fraction(1)), Number(Fraction(0)))], [variable])
+            held = np.broadcast_to(np.asarray(tape.numeric(data)[0], dtype=float), data.shape)
+            if not np.isfinite(held).all():
                 raise refusal("no-value", "this condition has no value for some elements", e)
-            held = [_SIGNS[sign](sides[k], sides[k + 1]) for k, sign in enumerate(e.signs)]
-            return np.broadcast_to(np.logical_and.reduce(held), data.shape)
-        return np.array([self._with(variable, v).truth(e).truth for v in self._few(data, e)], dtype=bool)
-
-    def _with(self, name: str, value: float) -> Lowering:
-        """The same scope with a name for one element of a list."""
-        element = Scalar(Given(value, name=name), value, None, None, False)
-        if float(value).is_integer() and abs(value) < 2**53:
-            element = Scalar(Number(Fraction(int(value))), value, Fraction(int(value)), None, True)
-        return Lowering(self.text, {**self.names, name: element}, self.request, self.variables)
-
-    def _few(self, data: Any, e: tree.Expression) -> Any:
-        """Elements that are worked out one by one: not too many of them."""
+            return held == 1
         if data.size > MAX_ONE_BY_ONE:
             raise refusal("list-too-long", f"at most {MAX_ONE_BY_ONE} elements are worked out one by one; these are {data.size}", e)
-        return data.tolist()
+        frames = (Frame({variable: float(v)}, self.names) for v in data.tolist())
+        return np.array([self.with_names(f).truth(e).truth for f in frames], dtype=bool)
 
     def _joined(self, e: tree.Join) -> Value:
         left, right = self.value(e.left), self.value(e.right)
         if isinstance(left, TextValue) or isinstance(right, TextValue):
-            return TextValue(_as_text(left) + _as_text(right))
-        return ListValue(np.concatenate([self.list(e.left), self.list(e.right)]))
+            return TextValue(_as_text(left, e.left) + _as_text(right, e.right))
+        if isinstance(left, ItemsValue | PointValue) or isinstance(right, ItemsValue | PointValue):
+            return ItemsValue(_items(left) + _items(right))
+        one, other = self.as_list(left, e.left), self.as_list(right, e.right)
+        units = [u for u in (one.unit, other.unit) if u is not None]
+        if len(units) == 2 and not units[0].same(units[1]):
+            raise refusal("units", f"units do not fit: [{units[0]}] and [{units[1]}] meet in a list", e)
+        data, room = grown(one.data, one.room, other.data)
+        return ListValue(data, units[0] if units else None, room)
 
     def span(self, low: tree.Expression, high: tree.Expression, what: str) -> tuple[Scalar, Scalar]:
         """Both ends of `what` (a window, a domain), which must rise."""
@@ -232,53 +385,45 @@ class Lowering:
 
     def list(self, e: tree.Expression) -> Any:
         """A float array of shape (n,); one number is a list of one."""
-        found = self.value(e)
+        return self.as_list(self.value(e), e).data
+
+    def as_list(self, found: Value, e: tree.Expression) -> ListValue:
         if isinstance(found, ListValue):
-            return found.data
+            return found
         if isinstance(found, FindingValue):
-            return np.array([p.value for p in found.places], dtype=float)
+            return ListValue(np.array([p.value for p in found.places], dtype=float))
         if isinstance(found, Scalar):
-            return np.array([found.value])
-        raise refusal("list-needed", "a list of numbers is needed here", e)
+            return ListValue(np.array([found.value]), found.unit)
+        raise refusal("list-needed", f"a list of numbers is needed here; this is {described(found)}", e)
 
     def _list_value(self, formula: Formula, e: tree.Expression) -> Any:
-        lengths = sorted({(n.name, len(n.data)) for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)})
+        lists = [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)]
+        lengths = sorted({(n.name, len(n.data)) for n in lists})
         if len({length for _, length in lengths}) > 1:
             said = " and ".join(f"{name or 'one'} has {length}" for name, length in lengths)
             raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", e)
-        values = np.asarray(Tape([formula], []).numeric()[0], dtype=float)
-        if not np.isfinite(values).all():
-            raise self._no_value(formula, e)
+        values = in_blocks(formula, lists)
+        bad = ~np.isfinite(values)
+        if bad.any():
+            gaps = np.logical_or.reduce([np.isnan(n.data) for n in lists])
+            if any(isinstance(n, Given) and not np.ndim(n.data) and n.data != n.data for n in walk(formula)):
+                gaps = np.ones_like(bad)
+            if (bad & ~gaps).any():
+                raise no_value(formula, e)
+            values[bad] = np.nan
         return values
 
-    def _no_value(self, formula: Formula, e: tree.Expression) -> Refused:
-        """Say which part has no real value, for which argument, and how often."""
-        done: set[int] = set()
+    def _range_value(self, e: tree.Range) -> Value:
+        return self._range(e)
 
-        def first_bad(node: Formula) -> Apply | None:
-            if id(node) in done:
-                return None
-            done.add(id(node))
-            for part in node.arguments if isinstance(node, Apply) else (node.body,) if isinstance(node, Named) else ():
-                found = first_bad(part)
-                if found is not None:
-                    return found
-            if isinstance(node, Apply) and not np.isfinite(_numeric(node)).all():
-                return node
-            return None
-
-        bad = first_bad(formula)
-        if bad is None:
-            return refusal("no-value", "this has no finite real value", e)
-        return refusal("no-value", _why_no_value(bad), e)
-
-    def _range(self, e: tree.Range) -> Any:
+    def _range(self, e: tree.Range) -> ListValue:
         low, high = self.number(e.low), self.number(e.high)
+        unit = self.unit(c.subtract(high.formula, low.formula), e)
         if e.count is not None:
             count = self.number(e.count)
             if count.value != int(count.value) or not 2 <= count.value <= MAX_LIST:
                 raise refusal("count", f"a count is a whole number from 2 to {MAX_LIST}, not {count.value:g}", e.count)
-            return _even(low, high, int(count.value) - 1)
+            return _even(low, high, int(count.value) - 1, unit)
         assert e.step is not None
         step = self.number(e.step)
         if step.value == 0:
@@ -298,45 +443,153 @@ class Lowering:
                 e,
                 advise("count N instead of step"),
             )
-        return _even(low, high, round(steps))
+        return _even(low, high, round(steps), unit)
+
+    def _point(self, e: tree.PointOf) -> Value:
+        if len(e.items) > 3:
+            raise refusal("point", f"a point has two or three coordinates, not {len(e.items)}", e)
+        return PointValue(tuple(self.number(i) for i in e.items))
+
+    def _quantity(self, e: tree.Quantity) -> Value:
+        unit = self.unit_said(e)
+        found = self.value(e.value)
+        if isinstance(found, FindingValue):
+            found = self.as_number(found, e.value)
+        if isinstance(found, Scalar):
+            self._no_second_unit(found.unit, e)
+            return changed(found, formula=Named("", found.formula, unit=unit))
+        if isinstance(found, ListValue):
+            self._no_second_unit(found.unit, e)
+            return changed(found, unit=unit)
+        raise refusal("unit", f"{described(found)} has no unit", e)
+
+    def _no_second_unit(self, unit: Unit | None, e: tree.Quantity) -> None:
+        if unit is not None and not unit.plain:
+            raise refusal("unit", f"this value has the unit [{unit}] already", e, advise("multiply by a conversion: 1000 [mm/m]"))
+
+    def unit_said(self, e: tree.Quantity) -> Unit:
+        try:
+            return parse_unit(e.unit)
+        except BadUnit as trouble:
+            raise refusal("unit", f"{trouble}", e, advise("[m/s^2]")) from None
+
+    def _field(self, e: tree.Field) -> Value:
+        target = self.value(e.target)
+        written = self.text[e.target.start : e.target.end]
+        if isinstance(target, TableValue):
+            if e.name in target.columns:
+                return target.columns[e.name]
+            raise _no_part(e, f"'{written}' has no column '{e.name}'", list(target.columns))
+        if isinstance(target, PointValue):
+            names = ("x", "y", "z")[: len(target.items)]
+            if e.name in names:
+                return target.items[names.index(e.name)]
+            raise _no_part(e, f"a point has no '{e.name}'", list(names))
+        if isinstance(target, FindingValue):
+            if e.name in target.parts:
+                return FindingValue(target.noun, target.parts[e.name])
+            raise _no_part(e, f"this finding has no part '{e.name}'", list(target.parts))
+        raise refusal("no-part", f"{described(target)} has no parts by name", e)
 
     def _index(self, e: tree.Index) -> Value:
-        data = self.list(e.target)
-        place = e.places[0]
-        if isinstance(place, tree.Range):
-            first, last = (self._place(p, data, e) for p in (place.low, place.high))
-            return ListValue(data[first : last + 1].copy())
-        index = self._place(place, data, e)
         found = self.value(e.target)
+        for place in e.places:
+            found = self._element(found, place, e)
+        return found
+
+    def _element(self, found: Value, place: tree.Expression, e: tree.Index) -> Value:
+        if isinstance(found, Scalar | TextValue | TruthValue | TableValue | FunctionValue | DefinedFunction):
+            raise refusal("number-indexed", f"{described(found)} has no elements", e)
+        count = len(found.data) if isinstance(found, ListValue) else len(found.places if isinstance(found, FindingValue) else found.items)
+        if isinstance(place, tree.Range):
+            first, last = (self._place(p, count, e) for p in (place.low, place.high))
+            if place.step is not None or place.count is not None:
+                raise refusal("slice-step", "a slice has no step", place, advise("[xs[k] for k from 1 to 9 step 2]"))
+            if isinstance(found, ListValue):
+                return ListValue(found.data[first : last + 1].copy(), found.unit, exact=found.exact and found.exact[first : last + 1])
+            if isinstance(found, FindingValue):
+                return FindingValue(found.noun, found.places[first : last + 1])
+            return ItemsValue(found.items[first : last + 1])
+        index = self._place(place, count, e)
+        if isinstance(found, ListValue):
+            return element(found, index)
         if isinstance(found, FindingValue):
             return FindingValue(found.noun, (found.places[index],))
-        value = float(data[index])
-        return Scalar(Given(value), value, None, None, False)
+        return found.items[index]
 
-    def _place(self, e: tree.Expression, data: Any, whole: tree.Expression) -> int:
+    def _place(self, e: tree.Expression, count: int, whole: tree.Expression) -> int:
         at = self.number(e).value
-        if at != int(at) or not 1 <= at <= len(data):
-            raise refusal("no-such-element", f"there is no element {at:g}; the list has {len(data)}, counted from 1", whole)
+        if at != int(at) or not 1 <= at <= count:
+            raise refusal("no-such-element", f"there is no element {at:g}; the list has {count}, counted from 1", whole)
         return int(at) - 1
 
     def _list_call(self, e: tree.Call, name: str) -> Value | None:
         """Functions that take a whole list (`mean(xs)`), not one of the script's own of the same name."""
         entry = c.ENTRIES.get(name)
-        if entry is None or entry.values is None or name in self.names:
+        if entry is None or entry.values is None or self.names.has(name):
             return None
         if name in ("min", "max") and len(e.arguments) > 1:
             return None
-        data = self.list(e.arguments[0])
+        if entry.category == "random":
+            return self._random(entry, e)
+        target = self.value(e.arguments[0])
+        if name == "column":
+            return self._column(target, e)
+        if isinstance(target, ItemsValue) and name in _OF_ITEMS:
+            if not target.items and name != "length":
+                raise refusal("empty-list", f"{name} of an empty list has no value", e)
+            return _OF_ITEMS[name](target.items)
+        xs = self.as_list(target, e.arguments[0])
+        return self._of_list(name, entry, xs, e)
+
+    def _of_list(self, name: str, entry: Any, xs: ListValue, e: tree.Call) -> Value:
+        data = xs.data
+        if name in _PASS_GAPS and np.isnan(data).any():
+            self.say(f"{name} passes over {int(np.isnan(data).sum())} of {data.size} elements that are gaps", e)
+            data = data[~np.isnan(data)]
         if not data.size:
             if name in ("sum", "length"):
-                return Scalar(Number(Fraction(0)), 0.0, Fraction(0), None, True)
+                return _whole(0)
             raise refusal("empty-list", f"{name} of an empty list has no value", e)
+        if name == "length":
+            return _whole(data.size)
+        if name in ("first", "last"):
+            return element(xs, 0 if name == "first" else len(xs.data) - 1)
         found = entry.values(data)
+        unit = None if xs.unit is None else xs.unit.power(Fraction(2)) if name == "variance" else None if name == "product" else xs.unit
         if np.ndim(found):
-            return ListValue(np.asarray(found, dtype=float))
+            return ListValue(np.asarray(found, dtype=float), unit)
         if not np.isfinite(found):
             raise refusal("no-value", f"{name} needs at least two elements", e)
-        return Scalar(Given(float(found)), float(found), None, None, False)
+        exact = _exact_of_list(name, xs, data)
+        if exact is not None:
+            formula: Formula = Number(exact)
+            return Scalar(formula if unit is None else Named("", formula, unit=unit), float(exact), exact, None, True)
+        return Scalar(Given(float(found), unit=unit), float(found), None, None, False)
+
+    def _column(self, rows: Value, e: tree.Call) -> Value:
+        if not isinstance(rows, ItemsValue) or not all(isinstance(r, ListValue | PointValue) for r in rows.items):
+            raise refusal("list-needed", "column takes a list of lists and a number: column(m, 1)", e)
+        picked = []
+        for number, row in enumerate(rows.items, 1):
+            count = len(row.data) if isinstance(row, ListValue) else len(row.items)  # type: ignore[union-attr]
+            at = self.number(e.arguments[1]).value
+            if at != int(at) or not 1 <= at <= count:
+                raise refusal("no-such-element", f"there is no column {at:g}; row {number} has {count} elements", e)
+            picked.append(element(row, int(at) - 1) if isinstance(row, ListValue) else row.items[int(at) - 1])  # type: ignore[union-attr]
+        return collected(picked, e)
+
+    def _random(self, entry: Any, e: tree.Call) -> Value:
+        n, first, second, seed = (self.number(a) for a in e.arguments)
+        for scalar, what, most, argument in ((n, "a count", MAX_LIST, e.arguments[0]), (seed, "a seed", 2**63, e.arguments[3])):
+            if scalar.value != int(scalar.value) or not 0 <= scalar.value <= most:
+                raise refusal("count", f"{what} is a whole number from 0 to {most}, not {short(scalar.value)}", argument)
+        if entry.name == "normal" and second.value < 0:
+            raise refusal("random", f"a standard deviation is not negative; this one is {short(second.value)}", e.arguments[2])
+        if entry.name == "uniform" and not first.value <= second.value:
+            raise refusal("random", f"the span runs from {short(first.value)} to {short(second.value)}; it must rise", e)
+        unit = self.unit(c.add(first.formula, second.formula), e)
+        return ListValue(entry.values(int(n.value), first.value, second.value, int(seed.value)), unit)
 
     # ------------------------------------------------------------ formulas
 
@@ -361,32 +614,45 @@ class Lowering:
             return Apply(c.ENTRIES["sqrt"], (self.formula(e.operand),))
         if isinstance(e, tree.Call):
             return self._call(e)
-        return self._given(self._need(e), "")
+        if isinstance(e, tree.Pieces):
+            return self._choices(e)
+        if isinstance(e, tree.Quantity) and self.variables:
+            return Named("", self.formula(e.value), unit=self.unit_said(e))
+        if isinstance(e, tree.Request) and e.noun == "derivative":
+            return self.derivative_of(e)
+        return self._given(self._need(e), "", e)
+
+    def _choices(self, e: tree.Pieces) -> Formula:
+        found = c.UNDEFINED if e.otherwise is None else self.formula(e.otherwise)
+        for value, condition in reversed(e.pieces):
+            found = choose(self.condition(condition), self.formula(value), found)
+        return found
 
     def _need(self, e: tree.Expression) -> Value:
         found = self._structural(e)
         if found is None:
-            raise refusal("not-available-yet", "this is not available yet", e)
+            raise refusal("no-formula", "this cannot stand in a formula", e)
         return found
 
-    def _given(self, value: Value, name: str) -> Formula:
+    def _given(self, value: Value, name: str, e: tree.Expression) -> Formula:
         if isinstance(value, Scalar):
             return Named(name, value.formula) if name else value.formula
         if isinstance(value, ListValue):
-            return Given(value.data, name=name)
+            return Given(value.data, name=name, unit=value.unit)
         if isinstance(value, FindingValue):
             if len(value.places) == 1:
-                return Given(value.places[0].value, value.places[0].interval, name)
+                formula = place_number(value.places[0]).formula
+                return Named(name, formula) if name else formula
             return Given(np.array([p.value for p in value.places]), name=name)
-        raise TypeError(f"{name} is no number")  # the checker refuses texts and functions before
+        raise refusal("number-needed", f"a number is needed here; this is {described(value)}", e)
 
     def _name(self, e: tree.Name) -> Formula:
         if e.name in self.variables:
             return Variable(e.name)
-        found = self.names.get(e.name)
+        found = self.names.find(e.name)
         if found is not None:
-            return self._given(found, e.name)
-        return c.constant(e.name)
+            return self._given(found, e.name, e)
+        return GAP.formula if e.name == "gap" else c.constant(e.name)
 
     def _call(self, e: tree.Call) -> Formula:
         primes = 0
@@ -394,13 +660,15 @@ class Lowering:
         if isinstance(function, tree.Prime):
             primes, function = function.order, function.function
         assert isinstance(function, tree.Name)
-        found = self.names.get(function.name)
+        found = self.names.find(function.name)
         if isinstance(found, FunctionValue):
             arguments = tuple(self.formula(a) for a in e.arguments)
             return self.called(found, arguments, primes, e)
-        listed = self._list_call(e, function.name)
-        if listed is not None:
-            return self._given(listed, "")
+        plain = self._called(e)
+        if plain is not None:
+            return self._given(plain, "", e)
+        if isinstance(found, DefinedFunction):
+            return Apply(found.entry, tuple(self.formula(a) for a in e.arguments))
         return Apply(c.ENTRIES[function.name], tuple(self.formula(a) for a in e.arguments))
 
     def called(self, function: FunctionValue, arguments: tuple[Formula, ...], primes: int, e: tree.Expression) -> Formula:
@@ -415,18 +683,75 @@ class Lowering:
         return Named(function.name, body, arguments, primes)
 
     def derived(self, function: FunctionValue, primes: int, e: tree.Expression) -> Formula:
-        body = function.body
-        for _ in range(primes):
+        return self.differentiated(function.body, function.parameters[0], primes, e)
+
+    def differentiated(self, formula: Formula, variable: str, order: int, e: tree.Expression) -> Formula:
+        for _ in range(order):
             try:
-                body = derivative(body, function.parameters[0])
+                formula = derivative(formula, variable)
             except NoDerivative as missing:
                 raise refusal("no-derivative", f"there is no derivative by rule of {missing}", e) from None
-        return body
+        return formula
+
+    def derivative_of(self, e: tree.Request) -> Formula:
+        """`derivative of … for x, order 2, at 3` as a formula; the variable stays open without `at`."""
+        variable = e.windows[0].name
+        found = self.within(variable).formula(e.subjects[0])
+        order = e.option("order")
+        times = 1
+        if order is not None and isinstance(order.value, tree.Expression):
+            said = self.number(order.value)
+            if said.value != int(said.value) or not 1 <= said.value <= 20:
+                raise refusal("order", f"an order is a whole number from 1 to 20, not {short(said.value)}", order)
+            times = int(said.value)
+        found = self.differentiated(found, variable, times, e.subjects[0])
+        at = e.option("at")
+        if at is not None and isinstance(at.value, tree.Expression):
+            return substitute(found, {variable: self.formula(at.value)})
+        return found
 
 
 _SIGNS: dict[str, Callable[[Any, Any], Any]] = {
     "<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "=": operator.eq, "!=": operator.ne,
 }  # fmt: skip
+_OPERATORS = {"+": c.ADD, "-": c.SUBTRACT, "*": c.MULTIPLY, "/": c.DIVIDE, "^": c.POWER}
+# What picks elements or asks for findings: such expressions are worked out one element at a time.
+_PICKS = (
+    tree.Index, tree.Request, tree.Comprehension, tree.ListOf, tree.Range, tree.Join, tree.PointOf, tree.Text, tree.Truth, tree.Quantity,
+)  # fmt: skip
+_PASS_GAPS = frozenset("sum product mean median sd variance min max".split())
+_STRUCTURAL: dict[type, Callable[[Lowering, Any], Value | None]] = {
+    tree.Text: lambda _, e: TextValue(e.value),
+    tree.Group: lambda s, e: s._structural(e.inner),
+    tree.Request: lambda s, e: s._asked(e),
+    tree.ListOf: lambda s, e: s._list_of(e),
+    tree.Range: lambda s, e: s._range_value(e),
+    tree.Index: lambda s, e: s._index(e),
+    tree.Truth: lambda s, e: s.truth(e),
+    tree.Comparison: lambda s, e: s.truth(e),
+    tree.Logical: lambda s, e: s.truth(e),
+    tree.Comprehension: lambda s, e: s._comprehension(e),
+    tree.Join: lambda s, e: s._joined(e),
+    tree.Name: lambda s, e: s._named(e),
+    tree.Call: lambda s, e: s._called(e),
+    tree.PointOf: lambda s, e: s._point(e),
+    tree.Field: lambda s, e: s._field(e),
+    tree.Pieces: lambda s, e: s._pieces(e),
+    tree.Quantity: lambda s, e: None if s.variables else s._quantity(e),
+}
+_OF_ITEMS: dict[str, Callable[[tuple[Value, ...]], Value]] = {
+    "length": lambda xs: _whole(len(xs)),
+    "first": lambda xs: xs[0],
+    "last": lambda xs: xs[-1],
+    "reverse": lambda xs: ItemsValue(xs[::-1]),
+}
+
+
+def _folded(entry: Any, parts: list[Formula]) -> Formula:
+    found = parts[0]
+    for part in parts[1:]:
+        found = Apply(entry, (found, part))
+    return found
 
 
 def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
@@ -437,72 +762,152 @@ def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
     difference = c.subtract(left.formula, right.formula)
     ball = enclosure(Tape([difference], []), COMPARE_BITS)
     if ball is not None and ball.is_finite() and not ball.contains(0):
-        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), True)
+        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), not rests_on_doubles(difference))
     if certain_value(difference).exact == 0:
-        return TruthValue(bool(holds(0, 0)), True)
+        return TruthValue(bool(holds(0, 0)), not rests_on_doubles(difference))
     return TruthValue(bool(holds(left.value, right.value)), False)
 
 
-def _plain(e: tree.Expression) -> bool:
-    """Whether an expression can be worked out for all elements at once: nothing in it picks elements or asks for findings."""
-    return not any(
-        isinstance(n, tree.Index | tree.Request | tree.Comprehension | tree.ListOf | tree.Range | tree.Join) for n in tree.walk(e)
-    )
+def rests_on_doubles(formula: Formula) -> bool:
+    """Whether a value in the formula was rounded on its way here, so that nothing can be proven of it."""
+    return any(isinstance(n, Given) and n.interval is None for n in walk(formula))
 
 
-def _as_text(value: Value) -> str:
+def collected(values: list[Value], e: tree.Node) -> Value:
+    """A list of values: of numbers where all are numbers, else of whatever they are."""
+    plain = [place_number(v.places[0]) if isinstance(v, FindingValue) and len(v.places) == 1 else v for v in values]
+    numbers = [v for v in plain if isinstance(v, Scalar)]
+    if len(numbers) < len(plain):
+        return ItemsValue(tuple(plain))
+    units = [v.unit for v in numbers if not v.gap]
+    said = [u for u in units if u is not None]
+    if said and any(u is None or not u.same(said[0]) for u in units):
+        raise refusal("units", "the elements of this list have different units", e)
+    exact = tuple(v.exact for v in numbers) if len(numbers) <= MAX_EXACT_LIST else ()
+    kept = None if not exact or None in exact else exact
+    return ListValue(np.array([v.value for v in numbers], dtype=float), said[0] if said else None, exact=kept)  # type: ignore[arg-type]
+
+
+def element(xs: ListValue, index: int) -> Scalar:
+    """One element of a list, counted from 0."""
+    value = float(xs.data[index])
+    if value != value:
+        return GAP
+    if xs.exact is not None:
+        exact = xs.exact[index]
+        formula: Formula = Number(exact)
+        return Scalar(formula if xs.unit is None else Named("", formula, unit=xs.unit), value, exact, None, True)
+    return Scalar(Given(value, unit=xs.unit), value, None, None, False)
+
+
+def place_number(place: FoundPlace) -> Scalar:
+    """A place that was found, as the number it is."""
+    if place.exact is not None:
+        return Scalar(Number(place.exact), place.value, place.exact, place.interval, place.evidence == "proven")
+    formula = place.formula or Given(place.value, place.interval)
+    return Scalar(formula, place.value, None, place.interval, place.evidence == "proven")
+
+
+def described(value: Value) -> str:
+    """What a value is, for a sentence."""
+    if isinstance(value, ListValue):
+        return f"a list of {len(value.data)} numbers"
+    if isinstance(value, ItemsValue):
+        return f"a list of {len(value.items)} things"
+    if isinstance(value, FindingValue):
+        return f"a finding with {len(value.places)} values"
+    names: dict[type, str] = {
+        Scalar: "a number", TextValue: "a text", TruthValue: "true or false", PointValue: "a point", TableValue: "a table",
+        FunctionValue: "a function", DefinedFunction: "a function",
+    }  # fmt: skip
+    return "a gap" if isinstance(value, Scalar) and value.gap else names[type(value)]
+
+
+def _no_part(e: tree.Field, text: str, known: list[str]) -> Refused:
+    from ..language.cursor import nearest
+
+    meant = nearest(e.name, known)
+    start = e.end - len(e.name)
+    fixes = [replace(start, e.end, meant)] if meant else [advise(", ".join(known))] if known else []
+    return refusal("no-part", text, e, *fixes)
+
+
+def _as_text(value: Value, e: tree.Expression) -> str:
     if isinstance(value, TextValue):
         return value.text
     if isinstance(value, Scalar):
-        return short(value.value)
+        unit = value.unit
+        return short(value.value) + (f" {unit}" if unit is not None and not unit.plain else "")
     if isinstance(value, FindingValue) and len(value.places) == 1:
         return short(value.places[0].value)
-    raise TypeError("the checker refuses other joins")
+    if isinstance(value, TruthValue):
+        return "true" if value.truth else "false"
+    raise refusal("not-joined", f"a text and {described(value)} cannot be joined", e)
 
 
-_OPERATORS = {"+": c.ADD, "-": c.SUBTRACT, "*": c.MULTIPLY, "/": c.DIVIDE, "^": c.POWER}
+def _items(value: Value) -> tuple[Value, ...]:
+    if isinstance(value, ItemsValue):
+        return value.items
+    if isinstance(value, ListValue):
+        return tuple(element(value, k) for k in range(len(value.data)))
+    return (value,)
 
 
-def _even(low: Scalar, high: Scalar, steps: int) -> Any:
+def _whole(n: int) -> Scalar:
+    return Scalar(Number(Fraction(n)), float(n), Fraction(n), None, True)
+
+
+def _exact_of_list(name: str, xs: ListValue, data: Any) -> Fraction | None:
+    """Sum, product, mean, least and greatest of exact elements, exactly."""
+    if xs.exact is None or len(xs.exact) != len(data) or name not in ("sum", "product", "mean", "min", "max", "median"):
+        return None
+    values = xs.exact
+    if name == "product":
+        found = Fraction(1)
+        for v in values:
+            found *= v
+        return found
+    if name == "median":
+        ordered = sorted(values)
+        return (ordered[(len(values) - 1) // 2] + ordered[len(values) // 2]) / 2
+    total = sum(values, Fraction(0))
+    return {"sum": total, "mean": total / len(values), "min": min(values), "max": max(values)}[name]
+
+
+BLOCK = 32_768  # elements: what a step reads and writes stays in the processor's cache
+
+
+def in_blocks(formula: Formula, lists: list[Given]) -> Any:
+    """A formula over lists as one array: worked out in blocks, so that what lies between the steps never leaves the cache."""
+    unique = {id(n): n for n in lists}
+    keys = {key: Variable(f"list {place}") for place, key in enumerate(unique)}
+    arrays = [np.asarray(n.data, dtype=float) for n in unique.values()]
+    n = len(arrays[0])
+    if n <= 2 * BLOCK:
+        return np.array(np.broadcast_to(np.asarray(Tape([formula], []).numeric()[0], dtype=float), (n,)))
+    from ..formula.nodes import transformed
+
+    open_formula = transformed(formula, lambda node, _: keys.get(id(node)) if isinstance(node, Given) else None)
+    tape = Tape([open_formula], [v.name for v in keys.values()])
+    result = np.empty(n)
+    for start in range(0, n, BLOCK):
+        result[start : start + BLOCK] = tape.numeric(*(a[start : start + BLOCK] for a in arrays))[0]
+    return result
+
+
+def _even(low: Scalar, high: Scalar, steps: int, unit: Unit | None) -> ListValue:
     """low, …, high in so many equal steps, each element rounded once from its exact value where the ends are exact."""
     a, b = rational(low.formula), rational(high.formula)
     k = np.arange(steps + 1, dtype=float)
+    exact = None
     if a is not None and b is not None:
-        scale = a.denominator * b.denominator * steps
-        start = a.numerator * b.denominator * steps
+        if steps < MAX_EXACT_LIST:
+            exact = tuple(a + (b - a) * Fraction(i, steps) if steps else a for i in range(steps + 1))
+        scale = a.denominator * b.denominator * max(steps, 1)
+        start = a.numerator * b.denominator * max(steps, 1)
         each = b.numerator * a.denominator - a.numerator * b.denominator
         if max(abs(start), abs(start + each * steps), scale) < 2**53:
-            return (start + each * k) / scale
-    values = low.value + (high.value - low.value) * (k / steps)
+            return ListValue((start + each * k) / scale, unit, exact=exact)
+    values = low.value + (high.value - low.value) * (k / max(steps, 1))
     values[0], values[-1] = low.value, high.value
-    return values
-
-
-def _numeric(node: Formula) -> Any:
-    return np.atleast_1d(np.asarray(Tape([node], []).numeric()[0], dtype=float))
-
-
-def _why_no_value(bad: Apply) -> str:
-    name = bad.entry.name
-    arguments = [_numeric(a) for a in bad.arguments]
-    values = _numeric(bad)
-    failing = np.flatnonzero(~np.isfinite(values))
-    first = int(failing[0])
-    at = [a[first] if a.size > 1 else a[0] for a in arguments]
-    if name == "/":
-        what = f"{_n(at[0])}/{_n(at[1])}: a division by zero" if at[1] == 0 else f"{_n(at[0])}/{_n(at[1])} is too large"
-    elif name == "^":
-        what = f"({_n(at[0])})^{_n(at[1])} has no real value" if at[0] <= 0 else f"{_n(at[0])}^{_n(at[1])} is too large"
-    elif name == "within":
-        what = f"{_n(at[1])} lies outside the domain, which is {_n(at[2])} to {_n(at[3])}"
-    elif np.isnan(values[first]) or bad.entry.domain != "all real numbers":
-        what = f"{name}({', '.join(_n(v) for v in at)}) has no real value; its domain: {bad.entry.domain}"
-    else:
-        what = f"{name}({', '.join(_n(v) for v in at)}) is too large to compute with"
-    if values.size > 1:
-        return f"{what}; so it is for {failing.size} of {values.size} elements, the first is element {first + 1}"
-    return what
-
-
-def _n(value: float) -> str:
-    return f"{value:.10g}".replace("-", "−")
+    return ListValue(values, unit, exact=exact)

@@ -47,11 +47,12 @@ def record(text: str, outcome: Outcome, figures: list[dict[str, Any]], duration_
         "schema": SCHEMA,
         "script_sha256": fingerprint(text),
         "versions": {"open-lemma": __version__},
-        "tables": [],
+        "tables": outcome.tables,
         "duration_s": round(duration_s, 4),
         "findings": [f.as_record() for f in outcome.findings],
         "figures": figures,
         "readings": outcome.readings,
+        "notes": outcome.notes,
         "messages": outcome.reading.messages.as_records(),
     }
 

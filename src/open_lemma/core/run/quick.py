@@ -1,0 +1,246 @@
+"""Expressions of loops, worked out many times: compiled once to steps on single numbers.
+
+Inside of loops and `define` blocks a number is a quotient of whole numbers as long as it can stay one (up to
+MAX_EXACT_BITS), else a double. Whatever has no quick reading, or meets trouble on its way, is worked out by the slow
+and thorough way, which then also finds the words for what is wrong.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from typing import Any
+
+from flint import fmpq
+
+from ..formula.choice import condition_of
+from ..formula.entry import Entry
+from ..formula.nodes import Apply, Formula, Variable
+from ..formula.tape import NoScalar, Tape
+from ..language import tree
+from ..language.messages import Refused
+from .lower import Lowering
+from .values import MAX_EXACT_BITS, DefinedFunction, FunctionValue, ListValue, Scalar, Value, as_double, grown, raw_number
+
+TROUBLE = (ArithmeticError, ValueError, TypeError, KeyError, NoScalar)
+
+
+class NotQuick(Exception):
+    """This expression, or these values, have no quick reading."""
+
+
+def _element(xs: ListValue, place: Any) -> Any:
+    index = int(place) if isinstance(place, float) else int(place.p)
+    if index != place or not 1 <= index <= len(xs.data):
+        raise ValueError("no such element")
+    if xs.exact is not None and not isinstance(place, float):
+        exact = xs.exact[index - 1]
+        return fmpq(exact.numerator, exact.denominator)
+    return float(xs.data[index - 1])
+
+
+ELEMENT = Entry("element", "operator", (2, 2), "", "", scalar=_element)
+LENGTH = Entry("length of a name", "operator", (1, 1), "", "", scalar=lambda xs: fmpq(len(xs.data)))
+
+
+class Quick:
+    """One expression: call it with a frame of names. Raises NotQuick where the slow way must be gone."""
+
+    __slots__ = ("doubles", "exact", "floats", "names")
+
+    def __init__(self, names: tuple[str, ...], exact: Callable[..., Any] | None, floats: Callable[..., Any] | None) -> None:
+        self.names, self.exact, self.floats = names, exact, floats
+        self.doubles = exact is None  # what worked the last time is tried first, without looking at the kinds of the values
+
+    def __call__(self, frame: dict[str, Any]) -> Any:
+        try:
+            if self.doubles:  # noqa: SIM108 (the two lines are read more easily than one)
+                found = self.floats(*[float(frame[n]) for n in self.names])  # type: ignore[misc]
+            else:
+                found = self.exact(*[frame[n] for n in self.names])  # type: ignore[misc]
+            kind = type(found)
+            if kind is float and found - found == 0.0:
+                return found
+            if kind is bool or (kind is fmpq and found.height_bits() <= MAX_EXACT_BITS):
+                return found
+        except (*TROUBLE, AttributeError):
+            pass  # the kinds do not fit, or there is no value: looked at more closely
+        return self._closely([frame[n] for n in self.names])
+
+    def _closely(self, values: list[Any]) -> Any:
+        """By the kinds of the values: exactly if all are quotients, else with doubles."""
+        plain = True
+        for place, value in enumerate(values):
+            kind = type(value)
+            if kind is Scalar:
+                raw = raw_number(value)
+                if raw is None:
+                    raise NotQuick
+                values[place] = raw
+                kind = type(raw)
+            if kind is not fmpq and kind is not ListValue:
+                if kind is not float:
+                    raise NotQuick
+                plain = False
+        try:
+            if plain and self.exact is not None:
+                try:
+                    found = self._kept(self.exact(*values))
+                    self.doubles = False
+                    return found
+                except TypeError:
+                    pass  # a double came out on the way
+            if self.floats is None:
+                raise NotQuick
+            found = self._kept(self.floats(*(_double(v) if type(v) is fmpq else v for v in values)))
+            self.doubles = not any(type(v) is ListValue for v in values)
+            return found
+        except (*TROUBLE, AttributeError) as trouble:
+            raise NotQuick from trouble
+
+    def _kept(self, found: Any) -> Any:
+        kind = type(found)
+        if kind is float:
+            if not math.isfinite(found):
+                raise NotQuick
+            return found
+        if kind is fmpq:
+            return found if found.height_bits() <= MAX_EXACT_BITS else _double(found)
+        return found if kind is bool else self._kept(float(found))
+
+
+def _double(value: Any) -> float:
+    return float(value)  # rounded once, to the nearest
+
+
+class QuickJoin:
+    """`xs join [a, b]`: a list grown at its end."""
+
+    __slots__ = ("items", "name")
+
+    def __init__(self, name: str, items: list[Quick]) -> None:
+        self.name, self.items = name, items
+
+    def __call__(self, frame: dict[str, Any]) -> ListValue:
+        xs = frame[self.name]
+        if type(xs) is not ListValue or xs.unit is not None:
+            raise NotQuick
+        data, room = grown(xs.data, xs.room, [float(item(frame)) for item in self.items])
+        return ListValue(data, None, room)
+
+
+class _QuickLowering(Lowering):
+    """Names that change in the loop stay open; whatever would have to be worked out anew each time is refused."""
+
+    moving: frozenset[str]
+
+    @staticmethod
+    def of(scope: Lowering, moving: frozenset[str]) -> _QuickLowering:
+        made = _QuickLowering(scope.text, scope.names, scope.request, scope.variables, scope.say)
+        made.moving = moving
+        return made
+
+    def _structural(self, e: tree.Expression) -> Value | None:
+        if isinstance(e, tree.Name | tree.Group | tree.Call | tree.Pieces):
+            return super()._structural(e) if isinstance(e, tree.Name) else None
+        if tree.free_names(e) & self.moving:
+            raise NotQuick
+        return super()._structural(e)
+
+    def formula(self, e: tree.Expression) -> Formula:
+        if isinstance(e, tree.Index):
+            if not (len(e.places) == 1 and isinstance(e.target, tree.Name) and self._is_list(e.target.name)):
+                raise NotQuick
+            return Apply(ELEMENT, (Variable(e.target.name), self.formula(e.places[0])))
+        if isinstance(e, tree.Call) and isinstance(e.function, tree.Name) and e.function.name == "length" and not self.names.has("length"):
+            argument = e.arguments[0]
+            if isinstance(argument, tree.Name) and self._is_list(argument.name):
+                return Apply(LENGTH, (Variable(argument.name),))
+        return super().formula(e)
+
+    def _is_list(self, name: str) -> bool:
+        return isinstance(self.names.find(name), ListValue)
+
+    def _name(self, e: tree.Name) -> Formula:
+        if e.name in self.moving:
+            found = self.names.find(e.name)
+            if not isinstance(found, Scalar):
+                raise NotQuick
+            return Variable(e.name)
+        return super()._name(e)
+
+    def _called(self, e: tree.Call) -> Value | None:
+        if isinstance(e.function, tree.Name):
+            found = self.names.find(e.function.name)
+            if isinstance(found, DefinedFunction):
+                return None
+            if isinstance(found, FunctionValue) and e.function.name in self.moving:
+                raise NotQuick
+        if tree.free_names(e) & self.moving:
+            # A function of a whole list would be worked out once and kept; of numbers it is a formula.
+            entry_takes_list = self._takes_list(e)
+            if entry_takes_list:
+                raise NotQuick
+            return None
+        return super()._called(e)
+
+    def _takes_list(self, e: tree.Call) -> bool:
+        from ..formula.catalogue import ENTRIES
+
+        if not isinstance(e.function, tree.Name):
+            return False
+        entry = ENTRIES.get(e.function.name)
+        several = entry is not None and entry.name in ("min", "max") and len(e.arguments) > 1
+        return entry is not None and entry.values is not None and not several
+
+
+def quick_number(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | None:
+    """The quick reading of an expression whose value is a number; None where there is none."""
+    return _compiled(scope, moving, lambda lowering: lowering.formula(e), lambda formula, names: Tape([formula], names).scalar)
+
+
+def quick_value(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | QuickJoin | None:
+    """The quick reading of a number, or of a list that grows."""
+    if isinstance(e, tree.Join):
+        if not (
+            isinstance(e.left, tree.Name) and isinstance(e.right, tree.ListOf) and isinstance(scope.names.find(e.left.name), ListValue)
+        ):
+            return None
+        items = [quick_number(i, scope, moving) for i in e.right.items]
+        return None if None in items else QuickJoin(e.left.name, [i for i in items if i is not None])
+    return quick_number(e, scope, moving)
+
+
+def quick_condition(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | None:
+    """The same for a condition."""
+
+    def reading(formula: Formula, names: list[str]) -> Any:
+        return condition_of(formula, lambda formulas: Tape(formulas, names)).scalar
+
+    return _compiled(scope, moving, lambda lowering: lowering.condition(e), reading)
+
+
+def _compiled(scope: Lowering, moving: frozenset[str], lowered: Callable[[Lowering], Formula], reading: Callable[..., Any]) -> Quick | None:
+    from ..formula.nodes import variables
+    from ..formula.units import MixedUnits, unit_of
+
+    try:
+        formula = lowered(_QuickLowering.of(scope, moving))
+        if unit_of(formula) is not None:
+            return None
+        names = sorted(variables(formula))
+        scalar = reading(formula, names)
+    except (NotQuick, Refused, NoScalar, MixedUnits, TypeError, RecursionError):
+        return None
+    readings = []
+    for exact in (True, False):
+        try:
+            readings.append(scalar(exact))
+        except NoScalar:
+            readings.append(None)
+    if readings == [None, None]:
+        return None
+    return Quick(tuple(names), *readings)
+
+
+__all__ = ["NotQuick", "Quick", "as_double", "quick_condition", "quick_value"]

@@ -1,0 +1,225 @@
+"""The walk: what happened in a run, statement by statement, with the names that each one changed.
+
+A step is kept after its statement was carried out. The trace has room for MAX_STEPS steps; when it is full, every other
+step that is no stop is merged into the one after it, and from then on only every second, fourth, … step is kept.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+from flint import fmpq
+
+from .novalue import short
+from .values import (
+    DefinedFunction,
+    FindingValue,
+    FunctionValue,
+    ItemsValue,
+    ListValue,
+    PointValue,
+    Scalar,
+    TableValue,
+    TextValue,
+    TruthValue,
+    Value,
+    number_value,
+)
+
+MAX_STEPS = 4_000
+MAX_SEEN = 500  # elements of a list, rows of a table that go to the screen
+
+
+@dataclass(slots=True)
+class Step:
+    line: int
+    depth: int  # calls of `define` functions that are open
+    call: str  # which of them is the innermost
+    note: str  # what happened, where values do not say it: a condition that failed
+    changed: dict[str, Any]
+    gone: tuple[str, ...]  # names that ended with their block or call
+    figure: str | None  # the figure that is being built, or was the last
+    drawn: int  # how much of it stands
+    findings: int
+    stop: bool
+
+
+@dataclass
+class Trace:
+    """stops: lines to stop at, each with a condition or None (the interpreter asks the conditions)."""
+
+    stops: dict[int, Any] = field(default_factory=dict)
+    steps: list[Step] = field(default_factory=list)
+    stride: int = 1
+    seen: int = 0
+    pending: Step | None = None
+
+    def add(self, step: Step) -> None:
+        self.seen += 1
+        if self.pending is not None:
+            step = _merged(self.pending, step)
+            self.pending = None
+        if self.stride > 1 and self.seen % self.stride and not step.stop:
+            self.pending = step
+            return
+        self.steps.append(step)
+        if len(self.steps) >= MAX_STEPS:
+            self._thin()
+
+    def _thin(self) -> None:
+        self.stride *= 2
+        kept: list[Step] = []
+        waiting: Step | None = None
+        for place, step in enumerate(self.steps):
+            if waiting is not None:
+                step = _merged(waiting, step)
+                waiting = None
+            if place % 2 == 0 and not step.stop and place < len(self.steps) - 1:
+                waiting = step
+            else:
+                kept.append(step)
+        self.steps = kept
+
+    def as_record(self) -> dict[str, Any]:
+        if self.pending is not None:
+            self.steps.append(self.pending)
+            self.pending = None
+        return {
+            "steps": [_step_record(s) for s in self.steps],
+            "seen": self.seen,
+            "thinned": self.stride > 1,
+        }
+
+
+def _merged(first: Step, then: Step) -> Step:
+    changed = {n: v for n, v in first.changed.items() if n not in then.gone} | then.changed
+    gone = tuple(dict.fromkeys([n for n in first.gone if n not in then.changed] + list(then.gone)))
+    return Step(then.line, then.depth, then.call, then.note, changed, gone, then.figure, then.drawn, then.findings, then.stop)
+
+
+def _step_record(step: Step) -> dict[str, Any]:
+    found: dict[str, Any] = {"line": step.line, "set": {n: seen(v) for n, v in step.changed.items()}, "findings": step.findings}
+    if step.gone:
+        found["gone"] = list(step.gone)
+    if step.depth:
+        found["depth"], found["call"] = step.depth, step.call
+    if step.note:
+        found["note"] = step.note
+    if step.figure is not None:
+        found["figure"], found["drawn"] = step.figure, step.drawn
+    if step.stop:
+        found["stop"] = True
+    return found
+
+
+def seen(raw: Any) -> dict[str, Any]:
+    """A value for the names sheet and the walk: kind, a short text, size, unit, range, and the elements of what is long."""
+    value: Value = number_value(raw) if isinstance(raw, float | fmpq) else raw
+    if isinstance(value, Scalar):
+        return _with_unit({"kind": "number", "text": scalar_text(value)}, value.unit)
+    if isinstance(value, ListValue):
+        return _with_unit(_list_seen(value), value.unit)
+    if isinstance(value, TextValue):
+        return {"kind": "text", "text": value.text, "size": len(value.text)}
+    if isinstance(value, TruthValue):
+        return {"kind": "truth", "text": "true" if value.truth else "false"}
+    if isinstance(value, PointValue):
+        return {"kind": "point", "text": text_of(value)}
+    if isinstance(value, ItemsValue):
+        rows = [_cells(v) for v in value.items[:MAX_SEEN]]
+        head = ["element"] if not rows or len(rows[0]) == 1 else [str(k + 1) for k in range(len(rows[0]))]
+        text = _shortened([text_of(v) for v in value.items[:4]], len(value.items))
+        return {"kind": "list", "text": text, "size": len(value.items), "head": head, "rows": rows}
+    if isinstance(value, TableValue):
+        return _table_seen(value)
+    if isinstance(value, FindingValue):
+        texts = [text_of(number) for number in (Scalar(None, p.value, p.exact, None, False) for p in value.places[:4])]  # type: ignore[arg-type]
+        rows = [[repr(p.value)] for p in value.places[:MAX_SEEN]]
+        return {"kind": "finding", "text": _shortened(texts, len(value.places)) if len(texts) != 1 else texts[0], "size": len(value.places),
+                "head": [value.noun], "rows": rows}  # fmt: skip
+    assert isinstance(value, FunctionValue | DefinedFunction)
+    return {"kind": "function", "text": f"{value.name}({', '.join(value.parameters)})"}
+
+
+def _with_unit(found: dict[str, Any], unit: Any) -> dict[str, Any]:
+    if unit is not None and not unit.plain:
+        found["unit"] = str(unit)
+    return found
+
+
+def scalar_text(value: Scalar) -> str:
+    if value.gap:
+        return "gap"
+    said = short(value.value, 12)
+    exact = value.exact
+    if exact is not None and 1 < exact.denominator <= 10_000 and abs(exact.numerator) < 10**8:
+        return f"{exact.numerator}/{exact.denominator} = {said}".replace("-", "−")
+    return said
+
+
+def text_of(value: Any) -> str:
+    if isinstance(value, Scalar):
+        return "gap" if value.gap else short(value.value, 6)
+    if isinstance(value, PointValue):
+        return f"({', '.join(text_of(i) for i in value.items)})"
+    if isinstance(value, TextValue):
+        return f'"{value.text}"'
+    if isinstance(value, ListValue):
+        return _shortened([short(float(v), 6) if v == v else "gap" for v in value.data[:4]], len(value.data))
+    return str(seen(value)["text"])
+
+
+def _shortened(texts: list[str], count: int) -> str:
+    return f"[{', '.join(texts)}{', …' if count > len(texts) else ''}]"
+
+
+def _list_seen(value: ListValue) -> dict[str, Any]:
+    data = value.data
+    found: dict[str, Any] = {"kind": "list", "text": text_of(value), "size": len(data), "head": ["element"]}
+    found["rows"] = [[_cell(v)] for v in data[:MAX_SEEN].tolist()]
+    if len(data) and not np.isnan(data).all():
+        found["low"], found["high"] = float(np.nanmin(data)), float(np.nanmax(data))
+    return found
+
+
+def _cell(value: float) -> str:
+    if value != value:
+        return "gap"
+    return repr(int(value)) if float(value).is_integer() and abs(value) < 1e15 else repr(value)
+
+
+def _cells(value: Value) -> list[str]:
+    if isinstance(value, PointValue):
+        return [_cell(i.value) for i in value.items]
+    if isinstance(value, ListValue):
+        return [_cell(v) for v in value.data[:50].tolist()]
+    return [value.text] if isinstance(value, TextValue) else [text_of(value)]
+
+
+def _table_seen(table: TableValue) -> dict[str, Any]:
+    heads, columns = [], []
+    for name, column in table.columns.items():
+        unit = column.unit if isinstance(column, ListValue) else None
+        heads.append(f"{name} [{unit}]" if unit is not None and not unit.plain else name)
+        listed = column.data[:MAX_SEEN].tolist() if isinstance(column, ListValue) else column.items[:MAX_SEEN]
+        columns.append([_cell(v) if isinstance(v, float) else _cells(v)[0] for v in listed])
+    rows = [list(r) for r in zip(*columns, strict=True)]
+    return {"kind": "table", "text": f"{table.rows} rows, {len(heads)} columns", "size": table.rows, "head": heads, "rows": rows}
+
+
+def csv_rows(value: Any) -> tuple[list[str], list[list[str]]]:
+    """All of a list or table as text cells: heads and rows."""
+    if isinstance(value, TableValue):
+        heads = list(value.columns)
+        columns = [c.data.tolist() if isinstance(c, ListValue) else list(c.items) for c in value.columns.values()]
+        return heads, [[_cell(v) if isinstance(v, float) else _cells(v)[0] for v in row] for row in zip(*columns, strict=True)]
+    if isinstance(value, ListValue):
+        return ["element"], [[_cell(v)] for v in value.data.tolist()]
+    if isinstance(value, ItemsValue):
+        rows = [_cells(v) for v in value.items]
+        return [str(k + 1) for k in range(max((len(r) for r in rows), default=1))], rows
+    if isinstance(value, FindingValue):
+        return [value.noun], [[repr(p.value)] for p in value.places]
+    return ["value"], [[text_of(value)]]
