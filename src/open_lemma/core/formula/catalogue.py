@@ -178,7 +178,7 @@ def constant(name: str) -> Formula:
 
 
 def _constant(name: str, value: float, ball: Any, exact: Any, tex: str, help: str, **more: Any) -> None:
-    _add(Entry(name, "constant", (0, 0), help, f"show {name}", numeric=lambda: value, ball=ball, exact=exact,
+    _add(Entry(name, "constant", (0, 0), help, f"show {name}" if ball is not None else "", numeric=lambda: value, ball=ball, exact=exact,
                typeset=lambda: tex, derivative=(), **more))  # fmt: skip
 
 
@@ -336,7 +336,7 @@ _QUARTER, _HALF = Number(Fraction(1, 4)), Number(Fraction(1, 2))
 
 
 def _wave(name: str, numeric: Any, expansion: Callable[[Formula], Formula], help: str) -> None:
-    _add(Entry(name, "waveform", (1, 1), help, f"curve of {name}(t) for t from 0 to 1.5", numeric=numeric,
+    _add(Entry(name, "waveform", (1, 1), f"{help}; period 1, in step with sin(2 pi t)", f"curve of {name}(t) for t from 0 to 1.5", numeric=numeric,
                expansion=expansion))  # fmt: skip
 
 

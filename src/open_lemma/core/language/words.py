@@ -24,10 +24,41 @@ class Noun:
     available: bool
     help: str
     options: frozenset[str] = frozenset()
+    usage: str = ""
+    example: str = ""
+    words: str = ""  # the idea in common words, for the handbook's search
 
 
 def _noun(name: str, shape: Shape, help: str, options: str = "", draws: bool = False, available: bool = False) -> Noun:
-    return Noun(name, shape, draws, available, help, frozenset(options.split()))
+    usage, example, words = _NOUN_PAGES.get(name, (_USAGE[shape].format(name), "", ""))
+    return Noun(name, shape, draws, available, help, frozenset(options.split()), usage, example, words)
+
+
+_USAGE = {
+    "plain": "{} of FORMULA for VARIABLE from LOW to HIGH", "pair": "{} of FORMULA and FORMULA for VARIABLE from LOW to HIGH",
+    "equations": "{} of EQUATION, EQUATION for UNKNOWN, UNKNOWN", "against": "{} of LIST against LIST", "data": "{} of LIST against LIST",
+    "fit": "{} of FORMULA to LIST against LIST for PARAMETER, PARAMETER",
+}  # fmt: skip
+# How a request is written, an example that runs, and the idea in common words.
+_NOUN_PAGES: dict[str, tuple[str, str, str]] = {
+    "roots": ("roots of FORMULA for VARIABLE from LOW to HIGH", "f(x) = x^3 - 2x + 1\nroots of f(x) for x from -3 to 3",
+              "zeros, where a curve meets the axis, solve f(x) = 0, intercepts"),
+    "crossings": ("crossings of FORMULA and FORMULA for VARIABLE from LOW to HIGH", "crossings of x^2 and x + 1 for x from -3 to 3",
+                  "where two curves meet, intersection, intersect, equal, break even"),
+    "derivative": ("derivative of FORMULA for VARIABLE", "derivative of sin(x)*exp(-x) for x, at 1",
+                   "slope, rate of change, differentiate, gradient, partial"),
+    "values": ("values of FORMULA for VARIABLE from LOW to HIGH step STEP", "values of [x^2, sqrt(x)] for x from 0 to 2 step 0.5",
+               "table of a function, tabulate, evaluate at many places"),
+    "solution": ("solution of EQUATION, EQUATION for UNKNOWN, UNKNOWN", "solution of x^2 + y = 3, x - y = 1 for x, y",
+                 "solve an equation, system of equations, unknown, exact answer, rearrange"),
+    "curve": ("curve of FORMULA for VARIABLE from LOW to HIGH", 'curve of sin(x)/x for x from -10 to 10, width 1.5, label "$\\sin x / x$"',
+              "plot a function, graph, draw"),
+    "points": ("points of LIST against LIST", "xs = 0 to 5 step 1\npoints of xs^2 against xs, marker ring",
+               "plot data, scatter, measurements, markers"),
+    "line": ("line of LIST against LIST", "line of [0, 1, gap, 2, 3] against [0, 1, 1, 2, 3]",
+             "plot data joined, polyline, broken line, connect the dots"),
+    "steps": ("steps of LIST against LIST", "steps of [1, 3, 2, 2] against [0, 1, 2, 3]", "staircase, piecewise constant, histogram outline"),
+}  # fmt: skip
 
 
 _LINE = "colour width dash opacity label axis"
@@ -88,6 +119,86 @@ VALUE_OPTIONS = frozenset(
     "near width size opacity detail levels errors label azimuth elevation digits at mesh within order where fill".split()
 )
 OPTIONS = frozenset(WORD_OPTIONS) | PARAMETER_OPTIONS | COLOUR_OPTIONS | VALUE_OPTIONS
+
+# What each option says, and how it is written.
+OPTION_HELP: dict[str, tuple[str, str]] = {
+    "colour": ("the colour: one of our inks, a colour by name, or a code in quotes", "colour brick"),
+    "width": ("how wide a line is, in points", "width 1.5"),
+    "size": ("how large a mark is, in points", "size 5"),
+    "dash": ("the pattern of a line", "dash dashed"),
+    "marker": ("the shape of the marks of data", "marker ring"),
+    "opacity": ("how much it covers what lies beneath, from 0 to 1", "opacity 0.5"),
+    "label": ("what the legend says; $...$ is mathematics", 'label "$y = x^2$"'),
+    "order": ("which derivative: the first, the second, ...", "order 2"),
+    "at": ("the place where it is asked for", "at 2"),
+    "scale": ("how an axis is divided", "scale logarithmic"),
+    "within": ("how far two values may be apart in a check", "within 0.1"),
+    "near": ("the place to which the nearest one is wanted", "near 0.5"),
+    "digits": ("how many digits are wanted", "digits 20"),
+    "by": ("how a curve is led through points", "by spline"),
+    "ends": ("what a spline does at its ends", "ends natural"),
+    "start": ("a starting value for a parameter", "start n = 1.5"),
+    "limit": ("the span that a parameter may not leave", "limit h0 = 0 to 0.1"),
+    "fix": ("a parameter that is not to be adjusted", "fix n = 1.5"),
+    "errors": ("the standard uncertainties of the data", "errors bench.dQ"),
+    "axis": ("which vertical axis it belongs to", "axis right"),
+    "levels": ("how many level lines, or which", "levels 10 to 40 count 5"),
+    "detail": ("how finely a surface is worked out", "detail 2"),
+    "mesh": ("how many lines are drawn on a surface", "mesh 20"),
+    "where": ("a condition that a place must fulfil", "where x + y <= 1"),
+    "fill": ("whether the areas between level lines are filled", "fill true"),
+    "azimuth": ("from where a figure in space is seen, turned around the vertical", "azimuth 40"),
+    "elevation": ("from how high a figure in space is seen", "elevation 25"),
+}
+
+# The other statements: how they are written, what they do, an example that runs, and the idea in common words.
+STATEMENT_PAGES: dict[str, tuple[str, str, str, str]] = {
+    "definition": ("NAME = VALUE   or   NAME(VARIABLE) = FORMULA", "gives a name to a value or to a function of one formula",
+                   "a = 2\nf(x) = a*x^2 - 1 for x from -3 to 3\nshow f(2), f'", "variable, function, assign, constant, domain"),
+    "when": ("NAME(VARIABLE) = FORMULA when CONDITION, FORMULA when CONDITION, otherwise FORMULA", "a function of several pieces",
+             "pulse(t) = 0 when t < 0, t when t < 1, otherwise exp(1 - t)\ncurve of pulse(t) for t from -1 to 4", "piecewise, cases, if in a formula"),
+    "define": ("define NAME(VARIABLE):", "a function given by a block of statements; it ends with return",
+               "define settle(start):\n    level = start\n    for k from 1 to 8:\n        level = level - (level^2 - 2)/(2*level)\n    return level\nshow settle(1)",
+               "procedure, subroutine, algorithm, iteration, program a function"),
+    "return": ("return VALUE", "ends a define block and gives its value", "define twice(x):\n    return 2x\nshow twice(4)", "result of a function"),
+    "for": ("for NAME from LOW to HIGH step STEP:   or   for NAME in LIST:", "repeats a block for each number of a span or element of a list",
+            "total = 0\nfor k from 1 to 10:\n    total = total + 1/k\nshow total", "loop, repeat, iterate, count"),
+    "while": ("while CONDITION:", "repeats a block as long as a condition holds",
+              "n = 0\nh = 1\nwhile h > 0.01:\n    h = h/2\n    n = n + 1\nshow n", "loop, repeat until, converge"),
+    "if": ("if CONDITION:", "does a block only where a condition holds; else if and else may follow",
+           "a = 3\nif a > 2:\n    show \"large\"\nelse:\n    show \"small\"", "condition, branch, decide, otherwise"),
+    "show": ("show VALUE, VALUE", "tells values, or the formula of a function, as findings", "f(x) = x^2\nshow 2/3 + 1/6, sin(pi/6), f'",
+             "print, display, output, calculate"),
+    "check": ("check CONDITION   or   check VALUE = VALUE, within TOLERANCE", "a finding that passes or fails",
+              "check sqrt(2)^2 = 2\ncheck 22/7 = pi, within 0.002", "test, verify, assert, compare, tolerance"),
+    "part": ('part "TITLE"', "begins a part of the script; it runs to the next one", 'part "Critical depth"\nshow 1', "section, chapter, heading"),
+    "note": ('note "TEXT"   or   note: with lines beneath', "prose for the page; $...$ is mathematics", 'note "The *sill* lies at $z = 0$."\nshow 1',
+             "comment, text, prose, explanation"),
+    "table": ('table NAME:   or   table NAME from "FILE"', "a table typed in, or one from a file; units stand in square brackets",
+              "table bench:\n    h [m]    Q [m^3/s]\n    0.10     0.021\n    0.15     gap\n    0.20     0.085\nshow bench.h", "data, columns, measurements, csv, spreadsheet"),
+    "tune": ("tune NAME = VALUE from LOW to HIGH", "a value with a slider on the screen", "tune k = 1.2 from 0 to 4\ncurve of sin(k*x) for x from 0 to 6",
+             "slider, parameter, vary, play with a value"),
+    "figure": ('figure NAME "TITLE":', "a figure: all that is drawn in it stands in its block",
+               'figure wave "A wave":\n    curve of sin(x) for x from 0 to 6\n    x axis "angle $x$"\n    legend top right', "plot, diagram, chart, axes"),
+    "axis": ('x axis "TEXT" from LOW to HIGH, scale logarithmic', "text, window and scale of an axis; x is the horizontal one, y the vertical",
+             'figure decay:\n    curve of exp(-t) for t from 0 to 5\n    x axis "time / s"\n    y axis "share", scale logarithmic', "label of an axis, limits, range, log scale"),
+    "legend": ("legend top left", "where the legend stands", 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left', "key, caption of curves"),
+    "gridlines": ("gridlines major", "thin lines behind the curves", "figure a:\n    curve of x^2 for x from 0 to 1\n    gridlines major", "grid, raster"),
+    "size": ("size WIDTH mm by HEIGHT mm", "how large the figure is in print", "figure a:\n    curve of x^2 for x from 0 to 1\n    size 89 mm by 60 mm", "width and height, column, aspect"),
+    "no": ("no legend   or   no gridlines   or   no frame", "leaves something out of a figure", "figure a:\n    curve of x^2 for x from 0 to 1\n    no frame", "remove, hide, without"),
+}  # fmt: skip
+
+# Values: how they are written.
+VALUE_PAGES: dict[str, tuple[str, str, str, str]] = {
+    "numbers": ("3, 2.5, 1e-3, 2/3, 30deg", "whole numbers and quotients stay exact until something inexact meets them", "show 2/3 + 1/6\nshow sin(30deg)", "fraction, decimal, exact, degrees"),
+    "units": ("NAME = VALUE [UNIT]", "a unit is kept, shown and carried to axes; nothing is converted", "g = 9.81 [m/s^2]\nt = 3 [s]\nshow g*t^2/2", "dimension, metres, seconds, measure"),
+    "lists": ("[1, 2, 3], 0 to 10 step 0.5, 0 to 10 count 21, [FORMULA for NAME from LOW to HIGH if CONDITION]", "arithmetic goes element by element; the first element is xs[1]",
+              "xs = 0 to 1 count 5\nshow xs^2, xs[2 to 3], last(xs)\nshow [k^2 for k from 1 to 6 if mod(k, 2) = 0]", "array, vector, sequence, comprehension, range, slice, element"),
+    "join": ("LIST join LIST, TEXT join VALUE", "puts lists or texts together", 'xs = [1, 2] join [3]\nshow xs, "k = " join 3', "append, concatenate, add to a list, text with a number"),
+    "points and texts": ('(1, 2), (1, 2, 3), "TEXT"', "a point has its coordinates as p.x, p.y, p.z; $...$ in a text is mathematics", "p = (3, 4)\nshow sqrt(p.x^2 + p.y^2)", "coordinates, pair, string"),
+    "gap": ("gap", "a missing value; it breaks a drawn line", "show mean([1, gap, 3])", "missing, nan, empty cell, no data"),
+    "truth": ("x < 2, 0 < x < 1, a = b, a != b, and, or, not", "true or false; comparisons chain", "show 0 < 1/2 < 1 and not 1 = 2", "boolean, logic, comparison, condition"),
+}  # fmt: skip
 
 # What a student may type for one of our words, by plain English; never a word of some other notation.
 LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "title": "label", "name": "label"}
