@@ -48,7 +48,7 @@ def test_limits_come_from_the_environment(monkeypatch: pytest.MonkeyPatch) -> No
 def test_events_in_order_and_the_record_last(engine: LocalEngine) -> None:
     events = events_of(engine.run("show 1 + 1\ncurve of sin(x) for x from 0 to 6\nroots of cos(x) for x from 0 to 9", finish))
     kinds = [e["event"] for e in events if e["event"] != "progress"]
-    assert kinds == ["finding", "figure", "finding", "done"]
+    assert kinds == ["finding", "figure", "finding", "names", "done"]
     record = events[-1]["record"]
     direct = run("show 1 + 1\ncurve of sin(x) for x from 0 to 6\nroots of cos(x) for x from 0 to 9")
     assert record["findings"] == [f.as_record() for f in direct.findings]

@@ -15,11 +15,6 @@ from tests.web.client import Client
 CUBIC = "f(x) = x^3 - 2x + 1\ncurve of f(x) for x from -2 to 2\nroots of f(x) for x from -2 to 2\n"
 
 
-@pytest.fixture(scope="module")
-def client(served: str) -> Client:
-    return Client(served)
-
-
 def test_the_demo_is_on_the_shelf_with_thumbnails(client: Client) -> None:
     shelf = client.get("/api/folios").json["folios"]
     demo = {f["title"]: f for f in shelf}

@@ -12,11 +12,6 @@ from hypothesis import strategies as st
 from tests.web.client import Client
 
 
-@pytest.fixture(scope="module")
-def client(served: str) -> Client:
-    return Client(served)
-
-
 def test_changes_without_the_token_are_refused(client: Client) -> None:
     for headers in ({}, {"X-CSRFToken": "made-up"}):
         answer = client.send("POST", "/api/folios", {"title": "x"}, headers)

@@ -3,17 +3,24 @@
 from __future__ import annotations
 
 import base64
+import csv
 import gc
+import hashlib
+import io
 import os
+import pickle
 import resource
 import socket
 import time
+import zlib
 from typing import Any
 
 from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
-from ..core.run.interpreter import DrawnFigure, UnknownPart, run
+from ..core.run.interpreter import DrawnFigure, UnknownPart, run, stop_conditions
+from ..core.run.memory import Memory
 from ..core.run.record import figure_record, record
+from ..core.run.trace import Trace, csv_rows
 from .protocol import Job, Limits, to_line
 
 
@@ -60,6 +67,8 @@ def work(job: Job, connection: socket.socket) -> int:
         set_limits(job.limits)
         if job.kind == "draw":
             _draw(job, pipe)
+        elif job.kind == "value":
+            _value(job, pipe)
         else:
             _run(job, pipe)
     except TooMuchOutput:
@@ -93,7 +102,7 @@ def _run(job: Job, pipe: Pipe) -> None:
     def emit(event: dict[str, Any]) -> None:
         nonlocal last_progress
         if event["event"] == "figure":
-            figures.append(_figure(event["figure"], pipe))
+            figures.append(_figure(event["figure"], pipe, bool(event.get("reused"))))
         elif event["event"] == "progress":
             now = time.perf_counter()
             if now - last_progress > 0.1:
@@ -102,15 +111,51 @@ def _run(job: Job, pipe: Pipe) -> None:
         else:
             pipe.send(event)
 
-    outcome = run(job.script, emit, job.part)
+    tables = {name: base64.b64decode(data) for name, data in job.tables.items()}
+    fingerprints = {name: hashlib.sha256(data).hexdigest() for name, data in tables.items()}
+    memory = None if job.walk else Memory(time.perf_counter, _unpacked(job.memory), tables=fingerprints)
+    trace = Trace(stop_conditions(job.stops)) if job.walk else None
+    outcome = run(job.script, emit, job.part, job.onwards, tables.get, trace, memory)
     found = record(job.script, outcome, figures, time.perf_counter() - start)
+    if trace is not None:
+        pipe.send({"event": "done", "record": found, "trace": trace.as_record()})
+        return
+    pipe.send({"event": "names", "names": outcome.names_seen(), "reused": outcome.reused})
+    # The result is told first; what is kept for the next run can be packed while it is looked at.
     pipe.send({"event": "done", "record": found})
+    if memory is not None:
+        pipe.send({"event": "memory", "memory": _packed(memory)})
 
 
-def _figure(drawn: DrawnFigure, pipe: Pipe) -> dict[str, Any]:
-    drawing = draw(drawn.data)
+def _unpacked(text: str) -> dict[str, bytes]:
+    """What a run before kept: made by this program in a process like this one, and never by a script."""
+    return pickle.loads(zlib.decompress(base64.b64decode(text))) if text else {}
+
+
+def _packed(memory: Memory) -> str:
+    return base64.b64encode(zlib.compress(pickle.dumps(memory.packed()), 1)).decode()
+
+
+def _value(job: Job, pipe: Pipe) -> None:
+    tables = {name: base64.b64decode(data) for name, data in job.tables.items()}
+    outcome = run(job.script, tables=tables.get)
+    value = outcome.names.find(job.name)
+    if value is None:
+        pipe.send(failed("no-value", f"'{job.name}' has no value"))
+        return
+    head, rows = csv_rows(value)
+    text = io.StringIO()
+    writer = csv.writer(text)
+    writer.writerow(head)
+    writer.writerows(rows)
+    pipe.send({"event": "done", "data": text.getvalue()})
+
+
+def _figure(drawn: DrawnFigure, pipe: Pipe, reused: bool) -> dict[str, Any]:
+    drawing = drawn.drawing = drawn.drawing or draw(drawn.data)
     found = figure_record(drawn, drawing, {"svg": f"{drawn.data.name}.svg"})
-    pipe.send({"event": "figure", "figure": found, "svg": drawing.data.decode(), "data": to_text(drawn.data)})
+    told = {"event": "figure", "figure": found, "svg": drawing.data.decode(), "data": to_text(drawn.data)}
+    pipe.send({**told, "reused": True} if reused else told)
     return found
 
 

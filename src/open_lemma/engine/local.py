@@ -14,6 +14,7 @@ import sys
 import tempfile
 import threading
 import time
+from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import suppress
 from typing import Any
@@ -23,6 +24,7 @@ from .protocol import Job, Limits, job_line
 Event = dict[str, Any]
 KEEP_S = 120.0  # how long the events of an ended run can still be asked for
 MAX_AT_ONCE = 8
+MAX_MEMORIES = 40  # folios whose results are kept for the next run
 
 
 class EngineBusy(Exception):
@@ -36,10 +38,12 @@ class JobFailed(Exception):
 class LocalRun:
     """One run: its events so far, for any number of listeners, from the beginning."""
 
-    def __init__(self, connection: socket.socket, finish: Callable[[Event, list[Event]], Event]) -> None:
+    def __init__(
+        self, connection: socket.socket, finish: Callable[[Event, list[Event]], Event], remember: Callable[[str], None] = lambda _: None
+    ) -> None:
         self.id = secrets.token_urlsafe(12)
         self.connection = connection
-        self.finish = finish
+        self.finish, self.remember = finish, remember
         self.events: list[Event] = []
         self.ended_at: float | None = None
         self.changed = threading.Condition()
@@ -73,14 +77,19 @@ class LocalRun:
                     event = _event(line)
                     if event is None:
                         continue
-                    if event["event"] in ("done", "failed"):
+                    if event["event"] == "memory":
+                        self.remember(event["memory"])
+                    elif event["event"] in ("done", "failed"):
                         last = event
-                        break
-                    self._publish(event)
+                        self._end(last)
+                    else:
+                        self._publish(event)
         except OSError:
             pass
         if last is None:
-            last = {"event": "failed", "reason": "died", "text": "the run ended by itself; nothing else is lost"}
+            self._end({"event": "failed", "reason": "died", "text": "the run ended by itself; nothing else is lost"})
+
+    def _end(self, last: Event) -> None:
         try:
             last = self.finish(last, self.events)
         except Exception:  # whatever went wrong, the page must hear that the run is over
@@ -116,6 +125,7 @@ class LocalEngine:
         self.process: subprocess.Popen[bytes] | None = None
         self.lock = threading.Lock()
         self.runs: dict[str, LocalRun] = {}
+        self.memories: OrderedDict[str, str] = OrderedDict()
         atexit.register(self.close)
 
     def start(self) -> None:
@@ -155,15 +165,72 @@ class LocalEngine:
         connection.sendall(job_line(job))
         return connection
 
-    def run(self, script: str, finish: Callable[[Event, list[Event]], Event], part: str | None = None) -> LocalRun:
+    def run(
+        self, script: str, finish: Callable[[Event, list[Event]], Event], part: str | None = None, onwards: bool = False,
+        key: str | None = None, tables: dict[str, str] | None = None,
+    ) -> LocalRun:  # fmt: skip
         """Begin a run. `finish` gets the last event and those before it, keeps what is to be kept, returns the last event.
+
+        key  whose results of the run before may be used again, and for whom those of this one are kept
 
         Raises EngineBusy if MAX_AT_ONCE runs are under way.
         """
         self._forget_old()
+        self._not_too_many()
+        job = Job("run", self.limits, script=script, part=part, onwards=onwards, memory=self._memory(key), tables=tables or {})
+        return self._begin(job, finish, key)
+
+    def walk(
+        self, script: str, finish: Callable[[Event, list[Event]], Event], stops: tuple[tuple[int, str | None], ...] = (),
+        tables: dict[str, str] | None = None,
+    ) -> LocalRun:  # fmt: skip
+        """Begin a run that tells of each statement; its last event holds the trace."""
+        self._forget_old()
+        self._not_too_many()
+        return self._begin(Job("run", self.limits, script=script, walk=True, stops=stops, tables=tables or {}), finish, None)
+
+    def preview(self, script: str, key: str, tables: dict[str, str] | None = None) -> Event:
+        """Run at once, with what is known from before; gives the record and the figures that were drawn anew. Raises JobFailed."""
+        self._not_too_many()
+        job = Job("run", self.limits, script=script, memory=self._memory(key), tables=tables or {})
+        figures: list[Event] = []
+        with self._send(job) as connection, connection.makefile("rb") as lines:
+            for line in lines:
+                event = _event(line)
+                if event is None:
+                    continue
+                if event["event"] == "figure" and not event.get("reused"):
+                    figures.append({"figure": event["figure"], "svg": event["svg"]})
+                elif event["event"] == "failed":
+                    raise JobFailed(event["text"])
+                elif event["event"] == "done":
+                    return {"record": event["record"], "figures": figures}
+        raise JobFailed("the preview ended by itself")
+
+    def value(self, script: str, name: str, tables: dict[str, str] | None = None) -> str:
+        """All of one name's value as CSV; raises JobFailed."""
+        return str(self._answer(Job("value", self.limits, script=script, name=name, tables=tables or {}))["data"])
+
+    def _memory(self, key: str | None) -> str:
+        if key is None or key not in self.memories:
+            return ""
+        self.memories.move_to_end(key)
+        return self.memories[key]
+
+    def _remember(self, key: str | None, memory: str) -> None:
+        if key is None:
+            return
+        self.memories[key] = memory
+        self.memories.move_to_end(key)
+        while len(self.memories) > MAX_MEMORIES:
+            self.memories.popitem(last=False)
+
+    def _not_too_many(self) -> None:
         if sum(r.ended_at is None for r in self.runs.values()) >= MAX_AT_ONCE:
             raise EngineBusy
-        begun = LocalRun(self._send(Job("run", self.limits, script=script, part=part)), finish)
+
+    def _begin(self, job: Job, finish: Callable[[Event, list[Event]], Event], key: str | None) -> LocalRun:
+        begun = LocalRun(self._send(job), finish, lambda memory: self._remember(key, memory))
         self.runs[begun.id] = begun
         threading.Thread(target=begun.follow, daemon=True).start()
         return begun
@@ -179,15 +246,17 @@ class LocalEngine:
 
     def draw(self, figure: str, fmt: str, dpi: int, grey: bool) -> bytes:
         """A kept figure in another format; raises JobFailed."""
-        job = Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey)
+        return base64.b64decode(self._answer(Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey))["data"])
+
+    def _answer(self, job: Job) -> Event:
         with self._send(job) as connection, connection.makefile("rb") as lines:
             for line in lines:
                 event = _event(line)
                 if event is not None and event["event"] == "done":
-                    return base64.b64decode(event["data"])
+                    return event
                 if event is not None and event["event"] == "failed":
                     raise JobFailed(event["text"])
-        raise JobFailed("the drawing ended by itself")
+        raise JobFailed("the work ended by itself")
 
     def close(self) -> None:
         process, self.process = self.process, None

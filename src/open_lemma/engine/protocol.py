@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import os
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, field
 from typing import Any, Literal
 
 
@@ -33,12 +33,24 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """`run`: a script. `draw`: a figure's data to be drawn in another format."""
+    """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data to be drawn in another format.
 
-    kind: Literal["run", "draw"]
+    onwards  run what follows the part too
+    walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
+    memory   results of the run before, as that run gave them (base64)
+    tables   files at hand, by name (base64)
+    """
+
+    kind: Literal["run", "value", "draw"]
     limits: Limits
     script: str = ""
     part: str | None = None
+    onwards: bool = False
+    walk: bool = False
+    stops: tuple[tuple[int, str | None], ...] = ()
+    memory: str = ""
+    tables: dict[str, str] = field(default_factory=dict)
+    name: str = ""
     figure: str = ""
     format: str = "svg"
     dpi: int = 300
@@ -55,4 +67,5 @@ def job_line(job: Job) -> bytes:
 
 def job_from(line: bytes) -> Job:
     plain = json.loads(line)
-    return Job(**{**plain, "limits": Limits(**plain["limits"])})
+    stops = tuple((line, condition) for line, condition in plain["stops"])
+    return Job(**{**plain, "limits": Limits(**plain["limits"]), "stops": stops})

@@ -105,6 +105,21 @@ class Figure(Base):
     __table_args__ = (UniqueConstraint("record_id", "place"),)
 
 
+class TableFile(Base):
+    """A file that a folio's scripts read a table from."""
+
+    __tablename__ = "table_file"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    folio_id: Mapped[int] = mapped_column(ForeignKey("folio.id"))
+    name: Mapped[str] = mapped_column(String(200))
+    data: Mapped[bytes] = mapped_column(LongBytes)
+    sha256: Mapped[str] = mapped_column(String(64))
+    changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+    __table_args__ = (UniqueConstraint("folio_id", "name"),)
+
+
 class Mark(Base):
     """Something done once for this store, such as loading the demo."""
 

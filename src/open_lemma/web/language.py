@@ -9,7 +9,8 @@ from apiflask import APIBlueprint
 from ..core.figure.palette import INKS
 from ..core.formula.catalogue import BUILTINS
 from ..core.language.words import COLOUR_OPTIONS, CORNERS, NOUNS, OPTIONS, RESERVED, STATEMENT_WORDS, WORD_OPTIONS
-from .schemas import Words
+from ..core.run.handbook import pages, search
+from .schemas import Asked, Handbook, HandbookPage, Words
 
 blueprint = APIBlueprint("language", __name__, url_prefix="/api")
 
@@ -27,6 +28,15 @@ def words() -> Words:
         constants=[n for n in names if BUILTINS.is_constant(n)],
         inks=[{"name": i.name, "code": i.code} for i in INKS],
     )
+
+
+@blueprint.get("/handbook")
+@blueprint.input(Asked, location="query")
+@blueprint.output(Handbook)
+def handbook(query_data: Asked) -> Handbook:
+    """All pages of the handbook, or those that some words find, the best first."""
+    found = search(query_data.q) if query_data.q.strip() else list(pages())
+    return Handbook(pages=[HandbookPage(**p.as_record()) for p in found])
 
 
 @blueprint.get("/language")

@@ -2,20 +2,25 @@
 
 from __future__ import annotations
 
+import base64
 import json
 from collections.abc import Iterator
 from typing import Any
 
 from apiflask import APIBlueprint
 from flask import Response, request
+from sqlalchemy.orm import Session
 
+from ..core.formula.catalogue import BUILTINS
+from ..core.language.ink import NotInked, renamed
+from ..core.language.messages import edit_record
 from ..core.run.interpreter import read
-from ..engine.local import Event, LocalRun
+from ..engine.local import Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
 from .house import House, house
-from .schemas import Begun, Checked, CheckText, NewRun, RunState
+from .schemas import Begun, Checked, CheckText, Edits, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
 
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 
@@ -29,8 +34,61 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
     with changing(folio_id) as (session, found):
         revision = store.save_script(session, found, json_data.script, json_data.version)
         revision_id, version = revision.id, found.version
-    run = place.engine.run(json_data.script, lambda last, events: keep(place, folio_id, revision_id, last, events))
+        tables = tables_of(session, folio_id, json_data.script)
+    part = json_data.part
+
+    def finish(last: Event, events: list[Event]) -> Event:
+        # What ran in part is no record of the script.
+        return last if part is not None else keep(place, folio_id, revision_id, last, events)
+
+    run = place.engine.run(json_data.script, finish, part, json_data.onwards, str(folio_id), tables)
     return Begun(run_id=run.id, version=version)
+
+
+def tables_of(session: Session, folio_id: int, script: str) -> dict[str, str]:
+    """The files that the script names."""
+    files = store.table_files(session, folio_id) if "table" in script else []
+    return {f.name: base64.b64encode(f.data).decode() for f in files if f'"{f.name}"' in script}
+
+
+def _tables(folio_id: int, script: str) -> dict[str, str]:
+    with house().session() as session:
+        store.folio(session, store.local_owner(session), folio_id)
+        return tables_of(session, folio_id, script)
+
+
+@blueprint.post("/folios/<int:folio_id>/walks")
+@blueprint.input(NewWalk)
+@blueprint.output(Begun, status_code=201)
+def walk(folio_id: int, json_data: NewWalk) -> Begun:
+    """Run the script as it stands and tell of each statement; nothing is kept."""
+    stops = tuple((s.line, s.condition) for s in json_data.stops)
+    run = house().engine.walk(json_data.script, lambda last, _: last, stops, _tables(folio_id, json_data.script))
+    return Begun(run_id=run.id, version=0)
+
+
+@blueprint.post("/folios/<int:folio_id>/previews")
+@blueprint.input(CheckText)
+@blueprint.output(Preview)
+def preview(folio_id: int, json_data: CheckText) -> Preview:
+    """Run the script at once and answer with what changed in it; nothing is kept."""
+    try:
+        found = house().engine.preview(json_data.script, str(folio_id), _tables(folio_id, json_data.script))
+    except JobFailed as trouble:
+        raise Refusal(422, "run-failed", str(trouble)) from None
+    return Preview(**found)
+
+
+@blueprint.post("/folios/<int:folio_id>/values")
+@blueprint.input(NameAsked)
+@blueprint.doc(responses={200: {"description": "all of the value", "content": {"text/csv": {}}}})
+def value(folio_id: int, json_data: NameAsked) -> Response:
+    """What a name stands for at the end of a run, as CSV: all of it."""
+    try:
+        text = house().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script))
+    except JobFailed as trouble:
+        raise Refusal(422, "no-value", str(trouble)) from None
+    return Response(text, mimetype="text/csv")
 
 
 def keep(place: House, folio_id: int, revision_id: int, last: Event, events: list[Event]) -> Event:
@@ -79,6 +137,23 @@ def stop(run_id: str) -> RunState:
     """Stop a run; its last event then says so."""
     _run(run_id).stop()
     return RunState(stopped=True)
+
+
+@blueprint.post("/renamings")
+@blueprint.input(Renaming)
+@blueprint.output(Edits)
+def rename(json_data: Renaming) -> Edits:
+    """The edits that give a name another one wherever it is the same name."""
+    reading = read(json_data.script)[0]
+    if not 1 <= json_data.line <= reading.source.line_count:
+        raise Refusal(422, "no-name", "there is no such line")
+    offset = reading.source.line_start(json_data.line) + json_data.column - 1
+    protected = frozenset(n for n in BUILTINS.names() if BUILTINS.is_protected(n))
+    try:
+        edits = renamed(reading, offset, json_data.name, protected)
+    except NotInked as reason:
+        raise Refusal(422, "not-renamed", str(reason)) from None
+    return Edits(edits=[edit_record(e, reading.source) for e in edits])
 
 
 @blueprint.post("/check")

@@ -83,8 +83,83 @@ class Change(Request):
 
 
 class NewRun(Request):
+    """`part`: only this part and what it needs; with `onwards` what follows it too."""
+
     script: Script
     version: int
+    part: Annotated[str, Field(max_length=500)] | None = None
+    onwards: bool = False
+
+
+class Stop(Request):
+    """A line at which a walk stops, where it says so only if the condition holds."""
+
+    line: int
+    condition: Annotated[str, Field(max_length=500)] | None = None
+
+
+class NewWalk(Request):
+    script: Script
+    stops: Annotated[list[Stop], Field(max_length=200)] = []
+
+
+class Preview(BaseModel):
+    """A run that is not kept: its record, and the figures that were drawn anew."""
+
+    record: dict[str, Any]
+    figures: list[dict[str, Any]]
+
+
+class NameAsked(Request):
+    script: Script
+    name: Annotated[str, Field(max_length=200)]
+
+
+class Renaming(Request):
+    """The name at a place of the script, and the one that it is to have instead; places as in messages."""
+
+    script: Script
+    line: int
+    column: int
+    name: Annotated[str, Field(max_length=200)]
+
+
+class Edits(BaseModel):
+    edits: list[dict[str, Any]]
+
+
+class HandbookPage(BaseModel):
+    id: str
+    kind: str
+    name: str
+    usage: str
+    help: str
+    example: str
+    words: str
+    available: bool
+    options: list[str]
+    choices: list[str]
+    domain: str
+    latex: str
+    parameters: list[str]
+
+
+class Handbook(BaseModel):
+    pages: list[HandbookPage]
+
+
+class Asked(BaseModel):
+    q: Annotated[str, Field(max_length=200)] = ""
+
+
+class TableFile(BaseModel):
+    name: str
+    bytes: int
+    sha256: str
+
+
+class TableFiles(BaseModel):
+    tables: list[TableFile]
 
 
 class Begun(BaseModel):

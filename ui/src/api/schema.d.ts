@@ -289,6 +289,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folios/{folio_id}/previews": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run the script at once and answer with what changed in it; nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["CheckText"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Preview"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios/{folio_id}/records": {
         parameters: {
             query?: never;
@@ -443,6 +503,298 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folios/{folio_id}/tables": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Tables */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableFiles"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Bring a file in: its bytes are the body of the request. */
+        put: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableFile"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        post?: never;
+        /** Remove */
+        delete: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/values": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a name stands for at the end of a run, as CSV: all of it. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["NameAsked"];
+                };
+            };
+            responses: {
+                /** @description all of the value */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "text/csv": unknown;
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/walks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run the script as it stands and tell of each statement; nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["NewWalk"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                201: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Begun"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/handbook": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All pages of the handbook, or those that some words find, the best first. */
+        get: {
+            parameters: {
+                query?: {
+                    q?: string;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Handbook"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/language": {
         parameters: {
             query?: never;
@@ -584,6 +936,55 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/renamings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The edits that give a name another one wherever it is the same name. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["Renaming"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Edits"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -761,6 +1162,13 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /** Edits */
+        Edits: {
+            /** Edits */
+            edits: {
+                [key: string]: unknown;
+            }[];
+        };
         /**
          * Folio
          * @description A folio on the desk: its script, and the latest record if there is one.
@@ -835,6 +1243,40 @@ export interface components {
             code: string;
             message: string;
         };
+        /** Handbook */
+        Handbook: {
+            /** Pages */
+            pages: components["schemas"]["Handbook.HandbookPage"][];
+        };
+        /** HandbookPage */
+        "Handbook.HandbookPage": {
+            /** Available */
+            available: boolean;
+            /** Choices */
+            choices: string[];
+            /** Domain */
+            domain: string;
+            /** Example */
+            example: string;
+            /** Help */
+            help: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Latex */
+            latex: string;
+            /** Name */
+            name: string;
+            /** Options */
+            options: string[];
+            /** Parameters */
+            parameters: string[];
+            /** Usage */
+            usage: string;
+            /** Words */
+            words: string;
+        };
         /**
          * KeptRecord
          * @description A record with its place in the folio. `record` has the shape of record.json.
@@ -855,6 +1297,13 @@ export interface components {
             /** Script Is Current */
             script_is_current: boolean;
         };
+        /** NameAsked */
+        NameAsked: {
+            /** Name */
+            name: string;
+            /** Script */
+            script: string;
+        };
         /** NewFolio */
         NewFolio: {
             /**
@@ -868,12 +1317,62 @@ export interface components {
              */
             title: string;
         };
-        /** NewRun */
+        /**
+         * NewRun
+         * @description `part`: only this part and what it needs; with `onwards` what follows it too.
+         */
         NewRun: {
+            /**
+             * Onwards
+             * @default false
+             */
+            onwards: boolean;
+            /**
+             * Part
+             * @default null
+             */
+            part: string | null;
             /** Script */
             script: string;
             /** Version */
             version: number;
+        };
+        /** NewWalk */
+        NewWalk: {
+            /** Script */
+            script: string;
+            /**
+             * Stops
+             * @default []
+             */
+            stops: components["schemas"]["NewWalk.Stop"][];
+        };
+        /**
+         * Stop
+         * @description A line at which a walk stops, where it says so only if the condition holds.
+         */
+        "NewWalk.Stop": {
+            /**
+             * Condition
+             * @default null
+             */
+            condition: string | null;
+            /** Line */
+            line: number;
+        };
+        /**
+         * Preview
+         * @description A run that is not kept: its record, and the figures that were drawn anew.
+         */
+        Preview: {
+            /** Figures */
+            figures: {
+                [key: string]: unknown;
+            }[];
+            /** Record */
+            record: {
+                [key: string]: unknown;
+            };
         };
         /** Records */
         Records: {
@@ -892,6 +1391,20 @@ export interface components {
             number: number;
             /** Same As */
             same_as: number | null;
+        };
+        /**
+         * Renaming
+         * @description The name at a place of the script, and the one that it is to have instead; places as in messages.
+         */
+        Renaming: {
+            /** Column */
+            column: number;
+            /** Line */
+            line: number;
+            /** Name */
+            name: string;
+            /** Script */
+            script: string;
         };
         /** RunState */
         RunState: {
@@ -932,6 +1445,29 @@ export interface components {
             figure: string;
             /** Record Id */
             record_id: number;
+        };
+        /** TableFile */
+        TableFile: {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
+        };
+        /** TableFiles */
+        TableFiles: {
+            /** Tables */
+            tables: components["schemas"]["TableFiles.TableFile"][];
+        };
+        /** TableFile */
+        "TableFiles.TableFile": {
+            /** Bytes */
+            bytes: number;
+            /** Name */
+            name: string;
+            /** Sha256 */
+            sha256: string;
         };
         ValidationError: {
             code: string;

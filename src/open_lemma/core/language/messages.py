@@ -97,7 +97,7 @@ def message_record(message: Message, source: Source) -> dict[str, Any]:
         "end_column": max(end_column, column),
         "text": message.text,
     }
-    fixes = [{"label": f.label, "edits": [_edit_record(e, source) for e in f.edits]} for f in message.fixes]
+    fixes = [{"label": f.label, "edits": [edit_record(e, source) for e in f.edits]} for f in message.fixes]
     if fixes or message.advice:
         found["fix"] = {"label": message.label(), "edits": fixes[0]["edits"] if fixes else []}
     if len(fixes) > 1:
@@ -105,7 +105,7 @@ def message_record(message: Message, source: Source) -> dict[str, Any]:
     return found
 
 
-def _edit_record(edit: Edit, source: Source) -> dict[str, Any]:
+def edit_record(edit: Edit, source: Source) -> dict[str, Any]:
     line, column = source.place(edit.start)
     end_line, end_column = source.place(edit.end)
     found: dict[str, Any] = {"line": line, "column": column, "end_column": end_column, "text": edit.text}

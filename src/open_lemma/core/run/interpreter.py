@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
@@ -102,6 +102,20 @@ def run(
             return _Interpreter(reading, broken, emit, tables, trace, memory).run(part, onwards)
     finally:
         sys.setrecursionlimit(before)
+
+
+def stop_conditions(stops: Iterable[tuple[int, str | None]]) -> dict[int, Any]:
+    """Stop marks of a walk: lines, each with its condition read, or None where it always stops."""
+    found: dict[int, Any] = {}
+    for line, text in stops:
+        if text is None or not text.strip():
+            found[line] = None
+            continue
+        reading = parse(f"check {text}", BUILTINS)
+        statements = reading.script.statements
+        if not reading.messages.has_errors() and len(statements) == 1 and isinstance(statements[0], tree.Check):
+            found[line] = statements[0].condition
+    return found
 
 
 _NOTHING: Any = object()  # no `return` was met
@@ -261,7 +275,7 @@ class _Interpreter:
                 note.line += first
             figure.part = self.part
             self.outcome.figures.append(figure)
-            self.emit({"event": "figure", "figure": figure})
+            self.emit({"event": "figure", "figure": figure, "reused": True})
         self.outcome.readings += [{**r, "line": r["line"] + first} for r in kept.readings]
         for message in kept.messages:
             shift = statement.start
