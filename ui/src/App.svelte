@@ -1,5 +1,6 @@
 <script lang="ts">
     import Desk from './desk/Desk.svelte'
+    import Handbook from './handbook/Handbook.svelte'
     import NoticeList from './lib/NoticeList.svelte'
     import { follow, router } from './lib/router.svelte'
     import Shelf from './shelf/Shelf.svelte'
@@ -11,6 +12,8 @@
     {#key router.place.folio}
         <Desk folio={router.place.folio} />
     {/key}
+{:else if router.place.view === 'handbook'}
+    <Handbook page={router.place.page} />
 {:else}
     <main class="mx-auto max-w-lg px-6 py-24">
         <h1 class="font-serif text-2xl">There is nothing at {router.place.path}</h1>

@@ -88,19 +88,24 @@ def walked(script: str, stops: list[tuple[int, str | None]] | None = None) -> di
     return trace.as_record()
 
 
-def names_at(steps: list[dict[str, Any]], place: int) -> dict[str, str]:
-    """The names of the script after a step, by what each step changed."""
+def set_by(step: dict[str, Any]) -> dict[str, str]:
+    return {v["name"]: v["text"] for v in step["set"]}
+
+
+def names_at(steps: list[dict[str, Any]], place: int, depth: int = 0) -> dict[str, str]:
+    """The names of the script, or of an open call, after a step, by what each step changed."""
     found: dict[str, str] = {}
     for step in steps[: place + 1]:
-        found |= {n: v["text"] for n, v in step["set"].items()}
-        for name in step.get("gone", []):
-            found.pop(name, None)
+        found |= {v["name"]: v["text"] for v in step["set"] if v["depth"] == depth}
+        for gone in step.get("gone", []):
+            if gone["depth"] == depth:
+                found.pop(gone["name"], None)
     return found
 
 
 def test_each_statement_is_a_step_with_what_it_changed() -> None:
     steps = walked("a = 1\nfor k from 1 to 2:\n    a = a + k\nif a > 3:\n    b = 2\nshow a")["steps"]
-    assert [(s["line"], s["set"].get("a", {}).get("text"), s["set"].get("k", {}).get("text")) for s in steps] == [
+    assert [(s["line"], set_by(s).get("a"), set_by(s).get("k")) for s in steps] == [
         (1, "1", None), (2, None, "1"), (3, "2", None), (2, None, "2"), (3, "4", None), (2, None, None), (4, None, None), (5, None, None),
         (4, None, None), (6, None, None),
     ]  # fmt: skip
@@ -114,7 +119,10 @@ def test_calls_are_gone_into() -> None:
     assert max(s.get("depth", 0) for s in steps) == 3
     assert [s["note"] for s in steps if s["line"] == 5] == ["gives 1", "gives 3"]
     inside = [s for s in steps if s.get("call") == "f"]
-    assert inside[0]["set"]["n"]["text"] == "2"
+    last_call = max(k for k, s in enumerate(steps) if s.get("depth") == 3)
+    assert names_at(steps, last_call - 1, 3) == {"n": "0"}
+    assert names_at(steps, last_call, 3) == {}
+    assert set_by(inside[0])["n"] == "2"
 
 
 def test_figures_grow_step_by_step() -> None:
@@ -127,7 +135,7 @@ def test_stops_with_conditions() -> None:
     steps = walked("for k from 1 to 2:\n    a = k^2", [(1, None), (2, "nonsense ((")])["steps"]
     assert {s["line"] for s in steps if s.get("stop")} == {1}
     steps = walked("for k from 1 to 5:\n    a = k^2", [(2, "k > 3")])["steps"]
-    assert [s["set"]["a"]["text"] for s in steps if s.get("stop")] == ["16", "25"]
+    assert [set_by(s)["a"] for s in steps if s.get("stop")] == ["16", "25"]
 
 
 def test_a_long_walk_is_thinned_and_still_adds_up() -> None:

@@ -4,6 +4,8 @@ type Schemas = components['schemas']
 export type FolioCard = Schemas['FolioCard']
 export type Folio = Schemas['Folio']
 export type Words = Schemas['Words']
+export type HandbookPage = Schemas['Handbook']['pages'][number]
+export type TableFile = Schemas['TableFile']
 
 /** A refusal by the server: a sentence for people, a code for programs. */
 export class Refusal extends Error {
@@ -39,7 +41,13 @@ async function freshToken(): Promise<string> {
     return ((await answer.json()) as Schemas['Session']).csrf_token
 }
 
-async function call<T>(method: string, path: string, body?: unknown, again = true): Promise<T> {
+async function call<T>(
+    method: string,
+    path: string,
+    body?: unknown,
+    again = true,
+    answered: 'json' | 'text' = 'json'
+): Promise<T> {
     const headers: Record<string, string> = { Accept: 'application/json' }
     if (method !== 'GET') {
         token ??= freshToken()
@@ -50,17 +58,19 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
             throw unreachable()
         }
     }
-    if (body !== undefined) headers['Content-Type'] = 'application/json'
+    if (body !== undefined) headers['Content-Type'] = body instanceof Blob ? 'text/csv' : 'application/json'
     let answer: Response
     try {
-        const text = body === undefined ? undefined : JSON.stringify(body)
-        const keepalive = method !== 'GET' && (text?.length ?? 0) < KEPT_ALIVE_BYTES
+        const text = body === undefined || body instanceof Blob ? body : JSON.stringify(body)
+        const length = text instanceof Blob ? text.size : (text?.length ?? 0)
+        const keepalive = method !== 'GET' && length < KEPT_ALIVE_BYTES
         answer = await fetch(path, { method, headers, keepalive, ...(text === undefined ? {} : { body: text }) })
     } catch {
         throw unreachable()
     }
     if (answer.status === 204) return undefined as T
     const text = await answer.text()
+    if (answer.ok && answered === 'text') return text as T
     let plain: unknown
     try {
         plain = JSON.parse(text)
@@ -72,7 +82,7 @@ async function call<T>(method: string, path: string, body?: unknown, again = tru
     if (trouble.code === 'token' && again) {
         // The server was started anew with another secret: ask for a new token once.
         token = undefined
-        return call(method, path, body, false)
+        return call(method, path, body, false, answered)
     }
     throw new Refusal(answer.status, trouble.code, trouble.message, trouble.folio)
 }
@@ -93,8 +103,27 @@ export const api = {
     duplicate: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/duplicate`),
     remove: (id: number) => call<undefined>('DELETE', `/api/folios/${id}`),
     restore: (id: number) => call<FolioCard>('POST', `/api/folios/${id}/restore`),
-    run: (id: number, script: string, version: number) =>
-        call<Schemas['Begun']>('POST', `/api/folios/${id}/runs`, { script, version }),
+    run: (id: number, script: string, version: number, part?: string, onwards = false) =>
+        call<Schemas['Begun']>('POST', `/api/folios/${id}/runs`, {
+            script,
+            version,
+            ...(part === undefined ? {} : { part, onwards })
+        }),
+    walk: (id: number, script: string, stops: { line: number; condition: string | null }[]) =>
+        call<Schemas['Begun']>('POST', `/api/folios/${id}/walks`, { script, stops }),
+    preview: (id: number, script: string) => call<Schemas['Preview']>('POST', `/api/folios/${id}/previews`, { script }),
+    rename: (script: string, line: number, column: number, name: string) =>
+        call<Schemas['Edits']>('POST', '/api/renamings', { script, line, column, name }),
+    /** All of a value as CSV. */
+    value: (id: number, script: string, name: string) =>
+        call<string>('POST', `/api/folios/${id}/values`, { script, name }, true, 'text'),
+    tables: async (id: number) => (await call<Schemas['TableFiles']>('GET', `/api/folios/${id}/tables`)).tables,
+    putTable: (id: number, name: string, data: Blob) =>
+        call<Schemas['TableFile']>('PUT', `/api/folios/${id}/tables/${encodeURIComponent(name)}`, data),
+    removeTable: (id: number, name: string) =>
+        call<undefined>('DELETE', `/api/folios/${id}/tables/${encodeURIComponent(name)}`),
+    handbook: async (q = '') =>
+        (await call<Schemas['Handbook']>('GET', `/api/handbook${q ? `?q=${encodeURIComponent(q)}` : ''}`)).pages,
     stop: (run: string) => call<undefined>('POST', `/api/runs/${run}/stop`),
     words: () => call<Words>('GET', '/api/language')
 }

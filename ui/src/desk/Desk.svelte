@@ -7,11 +7,16 @@
     import { Desk } from './desk.svelte'
     import Editor from './Editor.svelte'
     import ExportMenu from './ExportMenu.svelte'
-    import Findings from './Findings.svelte'
+    import HelpSheet from './HelpSheet.svelte'
+    import RenameSheet, { type Renamed } from './RenameSheet.svelte'
+    import Results from './Results.svelte'
+    import ScriptBar from './ScriptBar.svelte'
     import Split from './Split.svelte'
     import Stage from './Stage.svelte'
     import StatusLine from './StatusLine.svelte'
     import Title from './Title.svelte'
+    import Tunes from './Tunes.svelte'
+    import WalkBar from './WalkBar.svelte'
 
     let { folio }: { folio: number } = $props()
 
@@ -19,6 +24,17 @@
     // svelte-ignore state_referenced_locally
     const desk = new Desk(folio)
     let editor: Editor | undefined = $state()
+    let results: Results | undefined = $state()
+    let help = $state<string | undefined>(undefined)
+    let renaming = $state.raw<Renamed | undefined>(undefined)
+    const FORMULAS_KEY = 'open-lemma-formulas'
+    let formulas = $state(localStorage.getItem(FORMULAS_KEY) !== 'no')
+    const walked = $derived(desk.walk?.ready ? desk.walk.figureAt(desk.walk.step) : undefined)
+
+    function setFormulas(shown: boolean): void {
+        formulas = shown
+        localStorage.setItem(FORMULAS_KEY, shown ? 'yes' : 'no')
+    }
 
     void desk.load()
     onDestroy(() => desk.close())
@@ -81,7 +97,16 @@
                 data-testid="saved">{savedWords}</span
             >
             <span class="flex-1"></span>
+            <button class="button" onclick={() => (help = '')} title="The language, page by page (F1 at a word)"
+                >Handbook</button
+            >
             <ThemeMenu />
+            <button
+                class="button"
+                disabled={!desk.script.trim()}
+                onclick={() => (desk.walk ? desk.endWalk() : void desk.startWalk(editor?.stops() ?? []))}
+                title="Go through the run statement by statement">{desk.walk ? 'End walk' : 'Walk'}</button
+            >
             <ExportMenu figure={desk.figure} record={desk.running ? undefined : desk.record?.id} />
             {#if desk.running}
                 <button class="button main" onclick={() => desk.stop()}>Stop</button>
@@ -106,16 +131,43 @@
         <Split name="script" label="Width of the script" first={0.425} least={0.22} most={0.72} class="min-h-0 flex-1">
             {#snippet start()}
                 {#if desk.words}
-                    <Editor
-                        bind:this={editor}
-                        script={desk.script}
-                        words={desk.words}
-                        run={desk.marks}
-                        chosen={desk.chosenFinding}
-                        onchange={(s) => desk.write(s)}
-                        onrun={() => void desk.run()}
-                        onchoose={(n) => (desk.chosenFinding = desk.chosenFinding === n ? undefined : n)}
-                    />
+                    <div class="flex h-full flex-col">
+                        <ScriptBar
+                            {desk}
+                            {formulas}
+                            ongo={(line) => editor?.goToLine(line)}
+                            onfind={() => editor?.find()}
+                            onrename={() => editor?.renameHere()}
+                            onformulas={setFormulas}
+                        />
+                        <div class="min-h-0 flex-1">
+                            <Editor
+                                bind:this={editor}
+                                script={desk.script}
+                                words={desk.words}
+                                pages={desk.handbook}
+                                names={desk.names ?? []}
+                                tables={desk.tables.map((t) => t.name)}
+                                run={desk.marks}
+                                chosen={desk.chosenFinding}
+                                {formulas}
+                                walkAt={desk.walk?.ready ? desk.walk.step?.line : undefined}
+                                onhelp={(page) => (help = page)}
+                                onrename={(line, column, name) => (renaming = { line, column, name })}
+                                onpart={(title, onwards) => void desk.run(title, onwards)}
+                                ontune={(name, value) => desk.tune(name, value)}
+                                onchange={(s) => {
+                                    desk.endWalk()
+                                    desk.write(s)
+                                }}
+                                onrun={() => void desk.run()}
+                                onchoose={(n) => {
+                                    results?.show('findings')
+                                    desk.chosenFinding = desk.chosenFinding === n ? undefined : n
+                                }}
+                            />
+                        </div>
+                    </div>
                 {/if}
             {/snippet}
             {#snippet end()}
@@ -129,24 +181,51 @@
                     class="h-full"
                 >
                     {#snippet start()}
-                        <Stage
-                            figures={desk.figures}
-                            figure={desk.figure}
-                            empty={!desk.script.trim()}
-                            onchoose={(name) => (desk.chosenFigure = name)}
-                            online={(line) => editor?.goToLine(line)}
-                        />
+                        <div class="flex h-full flex-col">
+                            {#if desk.walk}<WalkBar walk={desk.walk} onclose={() => desk.endWalk()} />{/if}
+                            <div class="min-h-0 flex-1">
+                                <Stage
+                                    figures={desk.figures}
+                                    figure={walked ? { ...walked, old: false } : desk.figure}
+                                    walking={desk.walk !== undefined}
+                                    empty={!desk.script.trim()}
+                                    onchoose={(name) => (desk.chosenFigure = name)}
+                                    online={(line) => editor?.goToLine(line)}
+                                />
+                            </div>
+                            <div class="bg-table">
+                                <Tunes
+                                    script={desk.script}
+                                    onmove={(name, value) => desk.tune(name, value)}
+                                    onlet={(name, value) => editor?.writeTune(name, value)}
+                                />
+                            </div>
+                        </div>
                     {/snippet}
                     {#snippet end()}
-                        <Findings
-                            findings={desk.findings}
-                            chosen={desk.chosenFinding}
-                            onchoose={(n) => (desk.chosenFinding = desk.chosenFinding === n ? undefined : n)}
+                        <Results
+                            bind:this={results}
+                            {desk}
+                            ongo={(line) => editor?.goToLine(line)}
+                            onfix={(fix) => editor?.ink(fix.edits)}
                         />
                     {/snippet}
                 </Split>
             {/snippet}
         </Split>
-        <StatusLine {desk} onmessage={(m) => editor?.goToLine(m.line)} />
+        <StatusLine
+            {desk}
+            onmessage={(m) => {
+                results?.show('messages')
+                editor?.goToLine(m.line)
+            }}
+        />
     </div>
+    <HelpSheet pages={desk.handbook} page={help} onopen={(page) => (help = page)} onclose={() => (help = undefined)} />
+    <RenameSheet
+        script={desk.script}
+        at={renaming}
+        onink={(edits) => editor?.ink(edits)}
+        onclose={() => (renaming = undefined)}
+    />
 {/if}

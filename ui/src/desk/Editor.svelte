@@ -1,27 +1,59 @@
 <script lang="ts">
-    import { closeBrackets, closeBracketsKeymap } from '@codemirror/autocomplete'
+    import { closeBrackets, closeBracketsKeymap, completionKeymap } from '@codemirror/autocomplete'
     import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands'
     import { bracketMatching, indentUnit } from '@codemirror/language'
-    import { highlightSelectionMatches, searchKeymap } from '@codemirror/search'
+    import { highlightSelectionMatches, openSearchPanel, search, searchKeymap } from '@codemirror/search'
     import { EditorState, Prec } from '@codemirror/state'
-    import { EditorView, drawSelection, highlightActiveLine, keymap, lineNumbers, placeholder } from '@codemirror/view'
+    import { EditorView, drawSelection, highlightActiveLine, keymap, placeholder } from '@codemirror/view'
     import { untrack } from 'svelte'
-    import type { Words } from '../api/client'
+    import type { HandbookPage, Words } from '../api/client'
+    import type { Fix, SeenName } from '../lib/record'
     import { hangingIndent } from './hanging'
     import { scriptLanguage } from './language'
     import { findingGutter, lightLine, lit, marks, placeOfFinding, setMarks, type RunMarks } from './marks'
+    import { helpAtCursor, pageAt } from './help'
+    import { partButtons } from './parts'
+    import { changeOf } from './places'
+    import { stopMarks, stopsOf, toggleStop, walkLine, type StopMark } from './stops'
     import { editorTheme } from './theme'
+    import { tuneSliders, writeTuned } from './tunes'
 
     interface Props {
         script: string
         words: Words
         run: RunMarks | undefined
         chosen: number | undefined
+        pages: HandbookPage[]
+        names: SeenName[]
+        tables: string[]
+        formulas: boolean
+        walkAt: number | undefined
+        onhelp: (page: string) => void
+        onrename: (line: number, column: number, name: string) => void
+        onpart: (title: string, onwards: boolean) => void
+        ontune: (name: string, value: number) => void
         onchange: (script: string) => void
         onrun: () => void
         onchoose: (number: number) => void
     }
-    let { script, words, run, chosen, onchange, onrun, onchoose }: Props = $props()
+    let {
+        script,
+        words,
+        run,
+        chosen,
+        pages,
+        names,
+        tables,
+        formulas,
+        walkAt,
+        onhelp,
+        onrename,
+        onpart,
+        ontune,
+        onchange,
+        onrun,
+        onchoose
+    }: Props = $props()
 
     let view: EditorView | undefined = $state.raw(undefined)
     const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? ''
@@ -37,10 +69,21 @@
     function extensions() {
         return [
             EditorView.cspNonce.of(nonce),
-            Prec.highest(keymap.of([{ key: 'Mod-Enter', run: () => (onrun(), true), preventDefault: true }])),
+            Prec.highest(
+                keymap.of([
+                    { key: 'Mod-Enter', run: () => (onrun(), true), preventDefault: true },
+                    { key: 'F1', run: help, preventDefault: true },
+                    { key: 'F2', run: rename, preventDefault: true },
+                    { key: 'F9', run: toggleStop, preventDefault: true }
+                ])
+            ),
             scriptLanguage(words),
-            lineNumbers(),
+            helpAtCursor({ words, pages, names: () => names, tables: () => tables }, (page) => onhelp(page)),
+            stopMarks(),
             marks,
+            tuneSliders({ moved: (name, value) => ontune(name, value) }),
+            partButtons({ run: (title, onwards) => onpart(title, onwards) }),
+            search({ top: true }),
             lit,
             findingGutter({ choose: (number) => onchoose(number) }),
             history(),
@@ -54,12 +97,35 @@
             hangingIndent,
             EditorView.contentAttributes.of({ 'aria-label': 'Script', spellcheck: 'false' }),
             placeholder('f(x) = x^3 - 2x + 1'),
-            keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...historyKeymap, ...searchKeymap, indentWithTab]),
+            keymap.of([
+                ...closeBracketsKeymap,
+                ...completionKeymap,
+                ...defaultKeymap,
+                ...historyKeymap,
+                ...searchKeymap,
+                indentWithTab
+            ]),
             EditorView.updateListener.of((update) => {
                 if (update.docChanged) onchange(update.state.doc.toString())
             }),
             editorTheme
         ]
+    }
+
+    function help(from: EditorView): boolean {
+        onhelp(pageAt(from.state, from.state.selection.main.head, pages)?.page.id ?? '')
+        return true
+    }
+
+    function rename(from: EditorView): boolean {
+        const { head } = from.state.selection.main
+        const line = from.state.doc.lineAt(head)
+        const word = from.state.wordAt(head)
+        if (!word) return false
+        // Places of the language count characters, those of the editor UTF-16 units.
+        const column = [...line.text.slice(0, word.from - line.from)].length + 1
+        onrename(line.number, column, from.state.sliceDoc(word.from, word.to))
+        return true
     }
 
     // A script that came from elsewhere (another window's version) replaces the text; one's own typing does not come back.
@@ -81,6 +147,38 @@
             view.dispatch({ effects: EditorView.scrollIntoView(place, { y: 'nearest', yMargin: 60 }) })
     })
 
+    $effect(() => {
+        if (!view) return
+        view.dispatch({ effects: walkLine.of(walkAt) })
+        if (walkAt === undefined || walkAt > view.state.doc.lines) return
+        const { from } = view.state.doc.line(walkAt)
+        view.dispatch({ effects: EditorView.scrollIntoView(from, { y: 'nearest', yMargin: 90 }) })
+    })
+
+    export function stops(): StopMark[] {
+        return view ? stopsOf(view.state) : []
+    }
+
+    export function find(): void {
+        if (view) openSearchPanel(view)
+    }
+
+    export function renameHere(): void {
+        if (view) rename(view)
+    }
+
+    /** Write edits of the record into the script, as one step that can be taken back. */
+    export function ink(edits: Fix['edits']): void {
+        if (!view) return
+        const { doc } = view.state
+        view.dispatch({ changes: edits.map((e) => changeOf(doc, e)), userEvent: 'input.ink' })
+        view.focus()
+    }
+
+    export function writeTune(name: string, value: number): void {
+        if (view) writeTuned(view, name, value)
+    }
+
     export function goToLine(line: number): void {
         if (!view) return
         const { from } = view.state.doc.line(Math.min(line, view.state.doc.lines))
@@ -89,4 +187,10 @@
     }
 </script>
 
-<div class="h-full min-h-0" {@attach mount}></div>
+<div class="h-full min-h-0" class:no-formulas={!formulas} {@attach mount}></div>
+
+<style>
+    .no-formulas :global(.cm-formula) {
+        display: none;
+    }
+</style>

@@ -8,9 +8,40 @@
 
     const MOST = 60
     let all = $state(false)
-    const places = $derived(finding.values.filter((v) => v.x !== undefined))
+    const places = $derived(
+        finding.passes ||
+            finding.noun === 'values' ||
+            (finding.noun === 'solution' && finding.values.some((v) => !v.interval))
+            ? []
+            : finding.values.filter((v) => v.x !== undefined)
+    )
     const shown = $derived(all ? places : places.slice(0, MOST))
-    const single = $derived(places.length ? undefined : finding.values.find((v) => v.interval))
+    const passes = $derived(finding.passes ? finding.values : [])
+    const table = $derived(
+        finding.noun === 'values' || (finding.noun === 'solution' && !places.length) ? finding.values : []
+    )
+    const columns = $derived(
+        table[0] ? Object.keys(table[0]).filter((k) => !['evidence', 'exact', 'interval', 'residual'].includes(k)) : []
+    )
+    const cell = (row: object, name: string): string => {
+        const value = (row as Record<string, unknown>)[name]
+        return value === null ? 'gap' : typeof value === 'number' ? String(value).replace('-', '−') : String(value)
+    }
+    const passText = (row: (typeof finding.values)[number]): string =>
+        row.passed !== undefined
+            ? row.passed
+                ? 'holds'
+                : 'fails'
+            : Array.isArray(row.value)
+              ? `[${row.value.map((v) => (v === null ? 'gap' : String(v))).join(', ')}]`
+              : `${typeof row.exact === 'string' ? `${row.exact} = ` : ''}${String(row.value ?? row.x ?? row.text ?? '')}`
+    const where = (row: (typeof finding.values)[number]): string =>
+        Object.entries(row.at ?? {})
+            .map(([name, value]) => `${name} = ${value}`)
+            .join(', ')
+    const single = $derived(
+        finding.passes || table.length ? undefined : places.length ? undefined : finding.values.find((v) => v.interval)
+    )
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
 
     function kind(value: (typeof places)[number]): string {
@@ -23,6 +54,35 @@
     <p class="max-w-[75ch]">{finding.summary}</p>
     {#if single?.interval}
         <p class="mt-1">The value lies in <span class="digits">{intervalText(single.interval)}</span></p>
+    {/if}
+    {#if passes.length || table.length}
+        <div class="mt-2 max-h-[40vh] overflow-auto">
+            <table class="text-left">
+                <thead class="text-ink-faint text-[12px]">
+                    <tr>
+                        {#if passes.length}<th>pass</th><th></th><th>value</th>{:else}{#each columns as name (name)}<th
+                                    >{name}</th
+                                >{/each}{/if}
+                    </tr>
+                </thead>
+                <tbody class="digits">
+                    {#each (passes.length ? passes : table).slice(0, all ? undefined : MOST) as row, i (i)}
+                        <tr>
+                            {#if passes.length}
+                                <td>{row.pass}</td><td class="text-ink-soft">{where(row)}</td><td>{passText(row)}</td>
+                            {:else}
+                                {#each columns as name (name)}<td>{cell(row, name)}</td>{/each}
+                            {/if}
+                        </tr>
+                    {/each}
+                </tbody>
+            </table>
+            {#if !all && Math.max(passes.length, table.length) > MOST}
+                <button class="quiet mt-1 -ml-1" onclick={() => (all = true)}
+                    >Show all {Math.max(passes.length, table.length)}</button
+                >
+            {/if}
+        </div>
     {/if}
     {#if shown.length}
         <div class="mt-2 overflow-x-auto">

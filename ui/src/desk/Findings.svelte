@@ -19,7 +19,7 @@
     })
 </script>
 
-<section class="h-full overflow-auto" aria-label="Findings" bind:this={list}>
+<section aria-label="Findings" bind:this={list}>
     {#if !findings.length}
         <p class="text-ink-faint px-4 py-3 font-serif text-[15px] italic">
             No findings yet. A request, or show, gives one.
@@ -39,7 +39,8 @@
                 >
                 <span
                     class="overflow-hidden text-[15px] whitespace-nowrap"
-                    class:text-mistake={finding.values[0]?.passed === false}><Maths tex={resultTex(finding)} /></span
+                    class:text-mistake={finding.values.some((v) => v.passed === false)}
+                    ><Maths tex={resultTex(finding)} /></span
                 >
                 <span class="text-ink-soft text-[13px]"><EvidenceMark evidence={finding.evidence} /></span>
             </button>

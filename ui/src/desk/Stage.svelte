@@ -4,18 +4,19 @@
     interface Props {
         figures: ShownFigure[]
         figure: ShownFigure | undefined
+        walking?: boolean
         empty: boolean
         onchoose: (name: string) => void
         online: (line: number) => void
     }
-    let { figures, figure, empty, onchoose, online }: Props = $props()
+    let { figures, figure, walking = false, empty, onchoose, online }: Props = $props()
 
     const PX_PER_MM = 96 / 25.4
     const LARGEST = 2.2 // times the printed size
 
     let width = $state(0)
     let height = $state(0)
-    const number = $derived(figure ? figures.indexOf(figure) + 1 : 0)
+    const number = $derived(figure ? figures.findIndex((f) => f.record.name === figure.record.name) + 1 : 0)
     const scale = $derived.by(() => {
         if (!figure) return 1
         const { width_mm, height_mm } = figure.record.layout
@@ -34,6 +35,7 @@
             <h2 class="shrink-0 font-serif text-[15px] font-semibold">Figure {number}</h2>
             <span class="text-ink-soft min-w-0 truncate" title={title(figure)}>{title(figure)}</span>
             <span class="flex-1"></span>
+            {#if walking}<span class="text-ink-soft shrink-0 text-[13px]">as it is built</span>{/if}
             {#if figure.old}<span class="text-mistake shrink-0 text-[13px]"
                     >from before: its drawing has a mistake now</span
                 >{/if}
@@ -74,10 +76,10 @@
         <div class="flex shrink-0 gap-2 overflow-x-auto px-4 pt-2 pb-2" role="group" aria-label="Figures of this folio">
             {#each figures as other, i (other.record.name)}
                 <button
-                    class="shrink-0 border bg-white p-[3px] {other === figure
+                    class="shrink-0 border bg-white p-[3px] {other.record.name === figure.record.name
                         ? 'border-accent outline-accent outline-1'
                         : 'border-rule hover:border-rule-strong'}"
-                    aria-current={other === figure}
+                    aria-current={other.record.name === figure.record.name}
                     aria-label="Figure {i + 1}: {title(other)}"
                     title="Figure {i + 1}: {title(other)}"
                     onclick={() => onchoose(other.record.name)}

@@ -24,10 +24,17 @@
     aria-label="Status"
 >
     {#if desk.running}
-        <span role="status">Running{desk.progress ? `, ${desk.progress}` : ''}</span>
+        <span role="status"
+            >Running{desk.progress ? `, ${desk.progress}` : ''}{desk.elapsed >= 0.5
+                ? `, ${desk.elapsed.toFixed(1)} s`
+                : ''}</span
+        >
     {:else if desk.record}
         <span data-testid="record">Record {desk.record.number}</span>
         <span>{seconds}</span>
+        {#if desk.reused.length}<span title="Lines {desk.reused.join(', ')}: nothing that they rest on has changed"
+                >{desk.reused.length} {desk.reused.length === 1 ? 'result' : 'results'} kept</span
+            >{/if}
         {#if desk.record.sameAs !== null}<span>same as record {desk.record.sameAs}</span>{/if}
     {:else}
         <span>not run yet</span>

@@ -1,7 +1,10 @@
-import { api, figureAddress, Refusal, type Folio, type Words } from '../api/client'
-import type { FigureRecord, Finding, Message, RunRecord } from '../lib/record'
+import { api, figureAddress, Refusal, type Folio, type HandbookPage, type TableFile, type Words } from '../api/client'
+import type { FigureRecord, Finding, Message, RunRecord, SeenName } from '../lib/record'
 import { listen, type RunEvent } from './events'
 import type { RunMarks } from './marks'
+import type { StopMark } from './stops'
+import { inked } from './tunes'
+import { Walk } from './walk.svelte'
 
 const PAUSE_MS = 700
 const RETRY_MS = 4000
@@ -22,6 +25,8 @@ export class Desk {
     title = $state('')
     script = $state('')
     words = $state.raw<Words | undefined>(undefined)
+    handbook = $state.raw<HandbookPage[]>([])
+    tables = $state.raw<TableFile[]>([])
     loading = $state<'yes' | 'no' | string>('yes')
 
     saving = $state<Saving>('saved')
@@ -37,6 +42,12 @@ export class Desk {
     record = $state.raw<{ id: number; number: number; sameAs: number | null; seconds: number } | undefined>(undefined)
     chosenFinding = $state<number | undefined>(undefined)
     chosenFigure = $state<string | undefined>(undefined)
+    /** What names stood for at the end of the latest run; undefined before the first one. */
+    names = $state.raw<SeenName[] | undefined>(undefined)
+    /** Lines of the statements whose results were kept from the run before. */
+    reused = $state.raw<number[]>([])
+    elapsed = $state(0)
+    walk = $state.raw<Walk | undefined>(undefined)
     runOnPause = $state(localStorage.getItem(AUTO_KEY) !== 'no')
 
     figure = $derived(this.figures.find((f) => f.record.name === this.chosenFigure) ?? this.figures[0])
@@ -48,6 +59,10 @@ export class Desk {
     #stopListening: (() => void) | undefined
     #again = false
     #blobs: string[] = []
+    #clock: ReturnType<typeof setInterval> | undefined
+    #partly = false
+    #previewing = false
+    #wanted: string | undefined
 
     constructor(id: number) {
         this.id = id
@@ -55,8 +70,15 @@ export class Desk {
 
     async load(): Promise<void> {
         try {
-            const [folio, words] = await Promise.all([api.folio(this.id), api.words()])
+            const [folio, words, handbook, tables] = await Promise.all([
+                api.folio(this.id),
+                api.words(),
+                api.handbook(),
+                api.tables(this.id)
+            ])
             this.words = words
+            this.handbook = handbook
+            this.tables = tables
             this.#take(folio)
             this.loading = 'no'
             if (!folio.latest?.script_is_current && folio.script.trim()) void this.run()
@@ -168,9 +190,11 @@ export class Desk {
 
     // ------------------------------------------------------------ running
 
-    async run(): Promise<void> {
+    /** Run the script, or one part of it, or from a part on. */
+    async run(part?: string, onwards = false): Promise<void> {
         clearTimeout(this.#pause)
         if (this.conflict || this.loading !== 'no') return
+        this.endWalk()
         if (this.running) {
             // What is running is out of date: end it, and begin again when it has said so.
             this.#again = true
@@ -179,11 +203,13 @@ export class Desk {
         }
         const script = this.script
         this.running = true
+        this.#partly = part !== undefined
         this.progress = ''
+        this.#startClock()
         this.saving = script === this.#savedScript ? 'saved' : 'saving'
         try {
             await this.#kept(async () => {
-                const begun = await api.run(this.id, script, this.#version)
+                const begun = await api.run(this.id, script, this.#version, part, onwards)
                 this.#run = begun.run_id
                 this.#accept(script, begun.version)
             })
@@ -194,7 +220,15 @@ export class Desk {
             )
         } catch {
             this.running = false
+            clearInterval(this.#clock)
         }
+    }
+
+    #startClock(): void {
+        const start = performance.now()
+        this.elapsed = 0
+        clearInterval(this.#clock)
+        this.#clock = setInterval(() => (this.elapsed = (performance.now() - start) / 1000), 100)
     }
 
     async stop(): Promise<void> {
@@ -210,17 +244,25 @@ export class Desk {
         if (event.event === 'progress') this.#tell(event)
         else if (event.event === 'figure') this.#drawAtOnce(event.figure, event.svg)
         else if (event.event === 'finding') this.#findAtOnce(event.finding)
-        else if (event.event === 'done') {
+        else if (event.event === 'names') {
+            if (!this.#partly) this.names = event.names
+            this.reused = event.reused
+        } else if (event.event === 'done') {
             const { record, record_id, number, same_as } = event
-            this.record = { id: record_id, number, sameAs: same_as, seconds: record.duration_s }
-            this.#show(record, this.#settled(record, record_id))
+            if (record_id === undefined || number === undefined) this.#showPart(record)
+            else {
+                this.record = { id: record_id, number, sameAs: same_as ?? null, seconds: record.duration_s }
+                this.#show(record, this.#settled(record, record_id))
+            }
             this.#end('')
         } else if (event.event === 'failed') this.#end(event.reason === 'stopped' && this.#again ? '' : event.text)
     }
 
     #tell(event: RunEvent & { event: 'progress' }): void {
         if (event.found) this.progress = `line ${event.line}: ${event.found} found so far`
-        else if (event.of) this.progress = `line ${event.line}`
+        else if (event.at) this.progress = `line ${event.line}: ${event.at}`
+        else if (event.of)
+            this.progress = `line ${event.line}${event.of > 1 ? `, statement ${(event.done ?? 0) + 1} of ${event.of}` : ''}`
     }
 
     /** A figure is shown as soon as it is drawn, before the run is over. */
@@ -229,6 +271,12 @@ export class Desk {
         this.#blobs.push(address)
         const drawn = { record, address, old: false }
         const place = this.figures.findIndex((f) => f.record.name === record.name)
+        const before = this.figures[place]?.address
+        if (before?.startsWith('blob:')) {
+            // The picture on the screen is still that one for a moment.
+            setTimeout(() => URL.revokeObjectURL(before), 2000)
+            this.#blobs = this.#blobs.filter((b) => b !== before)
+        }
         this.figures = place < 0 ? [...this.figures, drawn] : this.figures.with(place, drawn)
     }
 
@@ -261,7 +309,87 @@ export class Desk {
         this.#blobs = this.#blobs.filter(used)
     }
 
+    /** A part that ran: what it gave takes its places among what is there; messages are those of the whole script. */
+    #showPart(record: RunRecord): void {
+        const findings = this.findings.filter((f) => !record.findings.some((r) => r.number === f.number))
+        const all = [...findings, ...record.findings].sort((a, b) => a.number - b.number)
+        const readings = this.marks?.readings.filter((r) => !record.readings.some((o) => o.line === r.line)) ?? []
+        const figures = this.figures.map((f) => ({
+            ...f,
+            record: record.figures.find((r) => r.name === f.record.name) ?? f.record
+        }))
+        this.#show({ ...record, findings: all, readings: [...readings, ...record.readings] }, figures)
+    }
+
+    // ------------------------------------------------------------ walk
+
+    async startWalk(stops: StopMark[]): Promise<void> {
+        this.endWalk()
+        if (this.running) await this.stop()
+        const walk = new Walk(this.id, this.script)
+        this.walk = walk
+        await walk.begin(stops)
+        if (walk.failure) {
+            this.failure = walk.failure
+            this.endWalk()
+        }
+    }
+
+    endWalk(): void {
+        this.walk?.close()
+        this.walk = undefined
+    }
+
+    // ------------------------------------------------------------ tuned values
+
+    /** While a slider is dragged: what it changes is drawn live. Only the latest value waits, older ones are dropped. */
+    tune(name: string, value: number): void {
+        this.#wanted = inked(this.script, name, value)
+        if (!this.#previewing) void this.#preview()
+    }
+
+    async #preview(): Promise<void> {
+        this.#previewing = true
+        while (this.#wanted !== undefined) {
+            const script = this.#wanted
+            this.#wanted = undefined
+            try {
+                const found = await api.preview(this.id, script)
+                const record = found.record as unknown as RunRecord
+                for (const drawn of found.figures as unknown as { figure: FigureRecord; svg: string }[])
+                    this.#drawAtOnce(drawn.figure, drawn.svg)
+                this.findings = record.findings
+            } catch {
+                // The value is written into the script when it is let go, and what is wrong is told then.
+            }
+        }
+        this.#previewing = false
+    }
+
+    // ------------------------------------------------------------ tables from files
+
+    async bringIn(file: File): Promise<void> {
+        try {
+            await api.putTable(this.id, file.name, file)
+            this.tables = await api.tables(this.id)
+            void this.run()
+        } catch (reason) {
+            this.failure = reason instanceof Error ? reason.message : String(reason)
+        }
+    }
+
+    async takeOut(name: string): Promise<void> {
+        try {
+            await api.removeTable(this.id, name)
+            this.tables = await api.tables(this.id)
+            void this.run()
+        } catch (reason) {
+            this.failure = reason instanceof Error ? reason.message : String(reason)
+        }
+    }
+
     #end(failure: string): void {
+        clearInterval(this.#clock)
         this.#stopListening?.()
         this.#run = this.#stopListening = undefined
         this.running = false
@@ -275,6 +403,8 @@ export class Desk {
 
     close(): void {
         clearTimeout(this.#pause)
+        clearInterval(this.#clock)
+        this.endWalk()
         this.#stopListening?.()
         if (this.script !== this.#savedScript && !this.conflict) void this.save()
         for (const address of this.#blobs) URL.revokeObjectURL(address)

@@ -1,14 +1,22 @@
-import type { Finding, FigureRecord, Message, RunRecord } from '../lib/record'
+import type { Finding, FigureRecord, Message, RunRecord, SeenName, Trace } from '../lib/record'
 
 export type RunEvent =
-    | { event: 'progress'; line?: number; done?: number; of?: number; found?: number; elapsed_s?: number }
+    | { event: 'progress'; line?: number; done?: number; of?: number; found?: number; at?: string; statements?: number }
     | { event: 'finding'; finding: Finding }
     | { event: 'figure'; figure: FigureRecord; svg: string }
     | { event: 'message'; message: Message }
-    | { event: 'done'; record: RunRecord; record_id: number; number: number; same_as: number | null }
+    | { event: 'names'; names: SeenName[]; reused: number[] }
+    | {
+          event: 'done'
+          record: RunRecord
+          record_id?: number
+          number?: number
+          same_as?: number | null
+          trace?: Trace
+      }
     | { event: 'failed'; reason: string; text: string }
 
-const KINDS = ['progress', 'finding', 'figure', 'message', 'done', 'failed'] as const
+const KINDS = ['progress', 'finding', 'figure', 'message', 'names', 'done', 'failed'] as const
 
 /**
  * Follow a run to its end. A broken connection is taken up again by the browser, from after the last event that came.

@@ -11,7 +11,7 @@ import {
 } from '@codemirror/state'
 import { Decoration, EditorView, GutterMarker, WidgetType, gutter, type DecorationSet } from '@codemirror/view'
 import type { Evidence, Fix, Message, Reading } from '../lib/record'
-import { typeset } from '../lib/typeset'
+import { mathml, typeset } from '../lib/typeset'
 import { changeOf, spanOf } from './places'
 
 export interface FoundHere {
@@ -73,7 +73,7 @@ function built(doc: Text, run: RunMarks): Marks {
         .map((f) => new FindingMarker(f.number, f.evidence).range(doc.line(f.line).from))
     const drawn: Range<Decoration>[] = []
     for (const reading of run.readings.filter((r) => inDoc(r.line))) {
-        const widget = Decoration.widget({ widget: new Formula(reading.latex), side: 1, block: true })
+        const widget = Decoration.widget({ widget: new Formula(reading), side: 1, block: true })
         drawn.push(widget.range(doc.line(reading.line).to))
     }
     for (const message of run.messages) {
@@ -142,22 +142,49 @@ class Spacer extends FindingMarker {
 }
 
 class Formula extends WidgetType {
-    readonly tex: string
+    readonly reading: Reading
 
-    constructor(tex: string) {
+    constructor(reading: Reading) {
         super()
-        this.tex = tex
+        this.reading = reading
     }
 
     override eq(other: Formula): boolean {
-        return other.tex === this.tex
+        return other.reading.latex === this.reading.latex
     }
 
     override toDOM(): HTMLElement {
-        const shown = document.createElement('div')
-        shown.className = 'cm-formula'
-        typeset(shown, this.tex)
-        return shown
+        const { latex, text } = this.reading
+        const room = document.createElement('div')
+        room.className = 'cm-formula'
+        const shown = document.createElement('span')
+        typeset(shown, latex)
+        const copies = document.createElement('span')
+        copies.className = 'cm-copies'
+        copies.append('copy as ')
+        for (const [label, content] of [
+            ['LaTeX', () => latex],
+            ['MathML', () => mathml(latex)],
+            ['text', () => text ?? latex]
+        ] as const) {
+            const button = document.createElement('button')
+            button.textContent = label
+            button.title = `Copy this formula as ${label}`
+            button.addEventListener('mousedown', (event) => event.preventDefault())
+            button.addEventListener('click', () => {
+                void navigator.clipboard.writeText(content()).then(() => {
+                    button.textContent = 'copied'
+                    setTimeout(() => (button.textContent = label), 1200)
+                })
+            })
+            copies.append(button)
+        }
+        room.append(shown, copies)
+        return room
+    }
+
+    override ignoreEvent(): boolean {
+        return true
     }
 
     override get estimatedHeight(): number {

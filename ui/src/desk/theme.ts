@@ -65,6 +65,95 @@ export const editorTheme = EditorView.theme({
         overflowX: 'auto',
         overflowY: 'hidden'
     },
+    '.cm-copies': {
+        marginLeft: '18px',
+        color: 'var(--ink-faint)',
+        fontFamily: 'var(--font-sans)',
+        fontSize: '12px',
+        opacity: '0',
+        transition: 'opacity 0.12s',
+        whiteSpace: 'nowrap'
+    },
+    '.cm-formula:hover .cm-copies, .cm-copies:focus-within': { opacity: '1' },
+    '.cm-copies button': { margin: '0 3px', color: 'var(--accent)' },
+    '.cm-copies button:hover': { textDecoration: 'underline' },
+    '.cm-tune': {
+        display: 'flex',
+        alignItems: 'center',
+        gap: '8px',
+        padding: '0 16px 4px 6px',
+        color: 'var(--ink-faint)',
+        fontSize: '11.5px'
+    },
+    '.cm-tune input': { width: 'min(300px, 70%)', accentColor: 'var(--accent)' },
+    '.cm-stop': { color: 'var(--on-accent) !important', position: 'relative' },
+    '.cm-lineNumbers .cm-stop': {
+        background: 'radial-gradient(circle at center right 11px, var(--mistake) 8px, transparent 8.6px)',
+        fontWeight: '600'
+    },
+    '.cm-lineNumbers .cm-stop-if': {
+        color: 'var(--mistake) !important',
+        background: 'none',
+        textDecoration: 'underline double var(--mistake)',
+        textUnderlineOffset: '3px'
+    },
+    '.cm-lineNumbers .cm-gutterElement:hover': { color: 'var(--mistake)', cursor: 'pointer' },
+    '.cm-stop-room': {
+        display: 'flex',
+        gap: '8px',
+        alignItems: 'baseline',
+        padding: '3px 16px 4px 6px',
+        fontFamily: 'var(--font-sans)',
+        fontSize: '13px',
+        color: 'var(--ink-soft)'
+    },
+    '.cm-stop-room input': {
+        width: '130px',
+        marginLeft: '4px',
+        padding: '1px 6px',
+        border: '1px solid var(--rule-strong)',
+        borderRadius: '3px',
+        background: 'var(--raised)',
+        color: 'var(--ink)',
+        fontFamily: 'var(--font-mono)',
+        fontSize: '12px'
+    },
+    '.cm-walk, &.cm-focused .cm-walk': {
+        backgroundColor: 'var(--accent-wash)',
+        boxShadow: 'inset 3px 0 0 var(--accent)'
+    },
+    '.cm-part-run': { marginLeft: '14px', fontFamily: 'var(--font-sans)', fontSize: '12px', opacity: '0.75' },
+    '.cm-part-run button': { marginRight: '8px', color: 'var(--accent)' },
+    '.cm-part-run button:hover': { textDecoration: 'underline' },
+    '.cm-tooltip': {
+        border: '1px solid var(--rule)',
+        borderRadius: '5px',
+        background: 'var(--raised)',
+        color: 'var(--ink)',
+        boxShadow: 'var(--shadow)'
+    },
+    '.cm-tooltip.cm-tooltip-autocomplete > ul': { fontFamily: 'var(--font-mono)', maxHeight: '15em', padding: '3px' },
+    '.cm-tooltip.cm-tooltip-autocomplete > ul > li': { padding: '2px 8px', borderRadius: '3px' },
+    '.cm-tooltip-autocomplete ul li[aria-selected]': { background: 'var(--accent-wash)', color: 'var(--ink)' },
+    '.cm-completionMatchedText': { textDecoration: 'none', color: 'var(--accent)', fontWeight: '600' },
+    '.cm-completionDetail': { color: 'var(--ink-faint)', fontStyle: 'normal', fontSize: '12px', marginLeft: '10px' },
+    '.cm-completionInfo': { maxWidth: '260px', fontFamily: 'var(--font-sans)', fontSize: '13px' },
+    '.cm-hint': { padding: '3px 9px', fontFamily: 'var(--font-mono)', fontSize: '12px', color: 'var(--ink-soft)' },
+    '.cm-hint b': { color: 'var(--accent)' },
+    '.cm-hint-help': { marginLeft: '12px', fontFamily: 'var(--font-sans)', color: 'var(--ink-faint)' },
+    '.cm-card': { maxWidth: '420px', padding: '8px 11px', fontFamily: 'var(--font-sans)', fontSize: '13px' },
+    '.cm-card code': { fontFamily: 'var(--font-mono)', fontSize: '12px' },
+    '.cm-card p': { margin: '4px 0 7px', color: 'var(--ink-soft)' },
+    '.cm-panel.cm-search': { padding: '7px 12px', fontSize: '13px' },
+    '.cm-panel.cm-search input, .cm-panel.cm-search button': {
+        background: 'var(--raised)',
+        color: 'var(--ink)',
+        border: '1px solid var(--rule)',
+        borderRadius: '3px',
+        backgroundImage: 'none',
+        fontSize: '12.5px'
+    },
+    '.cm-panel.cm-search label': { fontSize: '12.5px' },
     '.cm-error': {
         textDecoration: 'underline 1.5px var(--mistake)',
         textUnderlineOffset: '4px',

@@ -34,7 +34,14 @@ function trimmed(digits: string): string {
 /** A quotient such as -5/6 as LaTeX. */
 export function quotientTex(text: string): string {
     const match = /^(-?)(\d+)\/(\d+)$/.exec(text)
-    return match ? `${match[1]}\\tfrac{${match[2]}}{${match[3]}}` : text
+    return match ? `${match[1]}\\tfrac{${match[2]}}{${match[3]}}` : rootsTex(text)
+}
+
+/** An exact form such as 2√3/3 or π/6 as LaTeX. */
+function rootsTex(text: string): string {
+    const plain = text.replace(/√(\d+)/g, '\\sqrt{$1}').replaceAll('π', '\\pi ')
+    const quotient = /^(-?)([^/+ ]+)\/(\d+)$/.exec(plain)
+    return quotient ? `${quotient[1]}\\tfrac{${quotient[2]}}{${quotient[3]}}` : plain.replaceAll('*', '\\,')
 }
 
 /** So many places fit into a line with the digits that are shown of each. */
@@ -43,17 +50,56 @@ const FIT = 3
 /** What a finding found, as LaTeX in one line; long lists are cut and counted. */
 export function resultTex(finding: Finding): string {
     if (finding.latex) return finding.latex
+    if (finding.passes) return passesTex(finding)
     const first = finding.values[0]
-    if (!first) return finding.noun === 'roots' ? '\\text{none}' : ''
+    if (!first) return ['roots', 'crossings', 'solution'].includes(finding.noun) ? '\\text{none}' : ''
+    if (finding.noun === 'values') return plainTex(finding.summary)
+    if (first.family) return plainTex(first.family)
+    if (finding.noun === 'solution' && first.interval === undefined) return plainTex(finding.summary)
     if (first.x !== undefined) return placesTex(finding)
+    if (finding.noun === 'solution') return plainTex(finding.summary)
     if (first.passed !== undefined) return first.passed ? '\\text{holds}' : '\\text{fails}'
-    if (typeof first.value === 'boolean') return `\\text{${first.value}}`
-    if (Array.isArray(first.value)) return listTex(first.value, first.length ?? first.value.length)
-    if (typeof first.value === 'string') return `\\text{“${first.value.replace(/[\\{}$&#^_%~]/g, '\\$&')}”}`
     if (finding.values.length > 1) return listTex(numbers(finding.values), finding.values.length)
-    if (typeof first.value !== 'number') return ''
-    const shown = numberTex(first.value, 12)
-    return first.exact ? `${quotientTex(first.exact)} = ${shown}` : shown
+    return valueTex(first, finding)
+}
+
+function valueTex(row: FoundValue, finding: Finding): string {
+    const value = row.value
+    const unit = row.unit ? `\\ \\text{${escaped(row.unit)}}` : ''
+    if (value === null) return '\\text{gap}'
+    if (typeof value === 'boolean') return `\\text{${value}}`
+    if (typeof value === 'string') return `\\text{“${escaped(value)}”}`
+    if (Array.isArray(value)) {
+        if (value.every((v) => typeof v === 'number' || v === null))
+            return listTex(value, row.length ?? value.length) + unit
+        return plainTex(finding.summary)
+    }
+    if (typeof value !== 'number') return ''
+    const shown = numberTex(value, 12)
+    return (typeof row.exact === 'string' ? `${quotientTex(row.exact)} = ${shown}` : shown) + unit
+}
+
+/** The passes of a loop: their numbers in a row, or how many held. */
+function passesTex(finding: Finding): string {
+    const rows = finding.values
+    if (rows.some((r) => r.passed !== undefined)) {
+        const held = rows.filter((r) => r.passed).length
+        return `\\text{${held === rows.length ? `holds in all ${held} passes` : `fails in ${rows.length - held} of ${rows.length} passes`}}`
+    }
+    if (rows.every((r) => typeof r.value === 'number')) {
+        const shown = rows.slice(0, 5).map((r) => numberTex(r.value as number, 6))
+        if (rows.length > 5) shown.push(`\\ldots\\ \\text{${finding.passes} passes}`)
+        return shown.join(',\\ \\ ')
+    }
+    return plainTex(finding.summary)
+}
+
+function escaped(text: string): string {
+    return text.replace(/[\\{}$&#^_%~]/g, '\\$&')
+}
+
+function plainTex(text: string): string {
+    return `\\text{${escaped(text.length > 90 ? `${text.slice(0, 88)}…` : text)}}`
 }
 
 function placesTex(finding: Finding): string {
@@ -72,12 +118,13 @@ function placesTex(finding: Finding): string {
 function placeTex(value: FoundValue, digits: number): string {
     const x = value.x ?? 0
     // A quotient is shown as one where its decimals never end; 2/5 is 0.4 to everybody.
-    if (value.exact?.includes('/') && String(Math.abs(x)).length > 8) return quotientTex(value.exact)
+    if (typeof value.exact === 'string' && value.exact.includes('/') && String(Math.abs(x)).length > 8)
+        return quotientTex(value.exact)
     return numberTex(x, digits)
 }
 
-function listTex(values: number[], length: number): string {
-    const shown = values.slice(0, 5).map((v) => numberTex(v, 6))
+function listTex(values: unknown[], length: number): string {
+    const shown = values.slice(0, 5).map((v) => (typeof v === 'number' ? numberTex(v, 6) : '\\text{gap}'))
     if (length > 5) shown.push(`\\ldots\\ \\text{${length} in all}`)
     return `[${shown.join(',\\ ')}]`
 }

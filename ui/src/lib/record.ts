@@ -5,10 +5,16 @@ export type Evidence = 'proven' | 'checked' | 'open'
 export interface FoundValue {
     x?: number
     x_high?: number
-    value?: number | string | boolean | number[]
+    value?: number | string | boolean | null | unknown[]
     passed?: boolean
     interval?: [string, string]
-    exact?: string
+    exact?: string | string[] | Record<string, string>
+    unit?: string
+    text?: string
+    family?: string
+    /** In a loop: which pass, and where its loops were. */
+    pass?: number
+    at?: Record<string, number | string>
     evidence?: Evidence
     kind?: string
     multiplicity?: number | null
@@ -32,6 +38,7 @@ export interface Finding {
     method: string
     notes: string[]
     latex?: string
+    passes?: number
 }
 
 export interface FigureRecord {
@@ -39,7 +46,7 @@ export interface FigureRecord {
     title: string | null
     line: number
     files: Record<string, string>
-    layout: { width_mm: number; height_mm: number }
+    layout: { width_mm: number; height_mm: number; series?: { id: string; line: number }[] }
     notes: { line: number; text: string }[]
     description: string
 }
@@ -71,6 +78,42 @@ export interface Message {
 export interface Reading {
     line: number
     latex: string
+    text?: string
+}
+
+/** A value as the names sheet and the walk show it. */
+export interface SeenValue {
+    kind: 'number' | 'list' | 'text' | 'truth' | 'point' | 'table' | 'function' | 'finding'
+    text: string
+    size?: number
+    unit?: string
+    low?: number
+    high?: number
+    head?: string[]
+    rows?: string[][]
+}
+
+export interface SeenName extends SeenValue {
+    name: string
+}
+
+export interface WalkStep {
+    line: number
+    set: (SeenName & { depth: number })[]
+    gone?: { name: string; depth: number }[]
+    depth?: number
+    call?: string
+    note?: string
+    figure?: string
+    drawn?: number
+    findings: number
+    stop?: boolean
+}
+
+export interface Trace {
+    steps: WalkStep[]
+    seen: number
+    thinned: boolean
 }
 
 export interface RunRecord {

@@ -1,9 +1,15 @@
-export type Place = { view: 'shelf' } | { view: 'desk'; folio: number } | { view: 'nowhere'; path: string }
+export type Place =
+    | { view: 'shelf' }
+    | { view: 'desk'; folio: number }
+    | { view: 'handbook'; page: string }
+    | { view: 'nowhere'; path: string }
 
 export function placeOf(path: string): Place {
     if (path === '/' || path === '') return { view: 'shelf' }
     const match = /^\/folio\/(\d+)\/?$/.exec(path)
     if (match?.[1]) return { view: 'desk', folio: Number(match[1]) }
+    const page = /^\/handbook(?:\/([^/]*))?\/?$/.exec(path)
+    if (page) return { view: 'handbook', page: decodeURIComponent(page[1] ?? '') }
     return { view: 'nowhere', path }
 }
 

@@ -8,3 +8,9 @@ export function typeset(element: HTMLElement, tex: string, displayMode = false):
         element.textContent = tex
     }
 }
+
+/** A formula as MathML, for other programs. */
+export function mathml(tex: string): string {
+    const page = katex.renderToString(tex, { output: 'mathml', throwOnError: false, trust: false, strict: 'ignore' })
+    return /<math[\s\S]*<\/math>/.exec(page)?.[0] ?? page
+}

@@ -330,8 +330,11 @@ class _Interpreter:
                 stop = False
         figure = self.builder.name if self.builder is not None else self.outcome.figures[-1].data.name if self.outcome.figures else None
         drawn = len(self.builder.things) if self.builder is not None else -1
+        depth = len(self.calls)
         call = self.calls[-1] if self.calls else ""
-        self.trace.add(Step(line, len(self.calls), call, note, changed, gone, figure, drawn, len(self.outcome.findings), stop))
+        set_ = {(depth, n): v for n, v in changed.items()}
+        ended = tuple((depth, n) for n in gone)
+        self.trace.add(Step(line, depth, call, note, set_, ended, figure, drawn, len(self.outcome.findings), stop))
 
     def _definition(self, d: tree.Definition, frame: Frame) -> Any:
         if self.depth and d.parameters is None:

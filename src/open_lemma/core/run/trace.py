@@ -38,8 +38,8 @@ class Step:
     depth: int  # calls of `define` functions that are open
     call: str  # which of them is the innermost
     note: str  # what happened, where values do not say it: a condition that failed
-    changed: dict[str, Any]
-    gone: tuple[str, ...]  # names that ended with their block or call
+    changed: dict[tuple[int, str], Any]  # by depth and name
+    gone: tuple[tuple[int, str], ...]  # names that ended with their block or call
     figure: str | None  # the figure that is being built, or was the last
     drawn: int  # how much of it stands
     findings: int
@@ -100,9 +100,13 @@ def _merged(first: Step, then: Step) -> Step:
 
 
 def _step_record(step: Step) -> dict[str, Any]:
-    found: dict[str, Any] = {"line": step.line, "set": {n: seen(v) for n, v in step.changed.items()}, "findings": step.findings}
+    found: dict[str, Any] = {
+        "line": step.line,
+        "set": [{"name": n, "depth": d, **seen(v)} for (d, n), v in step.changed.items()],
+        "findings": step.findings,
+    }
     if step.gone:
-        found["gone"] = list(step.gone)
+        found["gone"] = [{"name": n, "depth": d} for d, n in step.gone]
     if step.depth:
         found["depth"], found["call"] = step.depth, step.call
     if step.note:

@@ -1,0 +1,97 @@
+<script lang="ts">
+    import type { HandbookPage } from '../api/client'
+    import Maths from '../lib/Maths.svelte'
+
+    interface Props {
+        page: HandbookPage
+        pages: HandbookPage[]
+        onopen: (id: string) => void
+        ontry?: ((example: string) => void) | undefined
+    }
+    let { page, pages, onopen, ontry }: Props = $props()
+
+    const optionPage = (name: string) => pages.find((p) => p.kind === 'option' && p.name === name)
+    const takers = $derived(
+        page.kind === 'option' ? pages.filter((p) => p.options.includes(page.name) && p.kind !== 'option') : []
+    )
+    let copied = $state(false)
+
+    async function copy(): Promise<void> {
+        await navigator.clipboard.writeText(page.example)
+        copied = true
+        setTimeout(() => (copied = false), 1500)
+    }
+</script>
+
+<article>
+    <p class="text-ink-faint text-[12.5px]">{page.kind}</p>
+    <h2 class="font-serif text-[24px] leading-tight font-semibold">{page.name}</h2>
+    <p class="mt-1 font-serif text-[17px]">{page.help.charAt(0).toUpperCase() + page.help.slice(1)}.</p>
+    {#if !page.available}
+        <p class="bg-caution-wash border-caution mt-3 border-l-2 px-3 py-1">
+            This version reads it, but cannot carry it out yet.
+        </p>
+    {/if}
+    <h3>How it is written</h3>
+    <pre>{page.usage}</pre>
+    {#if page.latex}<p class="mt-3 overflow-x-auto"><Maths tex={page.latex} display /></p>{/if}
+    {#if page.domain && page.domain !== 'all real numbers'}<p class="text-ink-soft mt-2">
+            Defined for {page.domain}.
+        </p>{/if}
+    {#if page.choices.length}
+        <h3>Its values</h3>
+        <p class="font-mono text-[13px]">{page.choices.join(', ')}</p>
+    {/if}
+    {#if page.example}
+        <h3>Example</h3>
+        <pre>{page.example}</pre>
+        <p class="mt-2 flex gap-2">
+            <button class="button !h-7" onclick={copy}>{copied ? 'Copied' : 'Copy'}</button>
+            {#if ontry}<button class="button !h-7" onclick={() => ontry(page.example)}>Try it in a new folio</button
+                >{/if}
+        </p>
+    {/if}
+    {#if page.options.length}
+        <h3>Options</h3>
+        <ul>
+            {#each page.options as name (name)}
+                {@const about = optionPage(name)}
+                <li class="mt-1">
+                    <button class="quiet !px-0 font-mono text-[13px]" onclick={() => onopen(`option-${name}`)}
+                        >{about?.usage ?? name}</button
+                    >
+                    <span class="text-ink-soft">&ensp;{about?.help ?? ''}</span>
+                </li>
+            {/each}
+        </ul>
+    {/if}
+    {#if takers.length}
+        <h3>Belongs to</h3>
+        <p>
+            {#each takers as taker (taker.id)}<button
+                    class="quiet !pl-0 font-mono text-[13px]"
+                    onclick={() => onopen(taker.id)}>{taker.name} of</button
+                >{/each}
+        </p>
+    {/if}
+</article>
+
+<style>
+    h3 {
+        margin-top: 1.3rem;
+        margin-bottom: 0.25rem;
+        color: var(--ink-faint);
+        font-size: 12.5px;
+    }
+    pre {
+        overflow-x: auto;
+        padding: 8px 12px;
+        border: 1px solid var(--rule);
+        border-radius: 3px;
+        background: var(--raised);
+        font-family: var(--font-mono);
+        font-size: 12.5px;
+        line-height: 1.6;
+        white-space: pre-wrap;
+    }
+</style>
