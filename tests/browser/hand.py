@@ -115,6 +115,10 @@ class Hand:
     def script(self) -> str:
         return "\n".join(line.text for line in self.all(".cm-line"))
 
+    def indented_script(self) -> str:
+        """The script with the spaces at the front of its lines, which `text` leaves out."""
+        return "\n".join(line.get_attribute("textContent") or "" for line in self.all(".cm-line"))
+
     def record_number(self) -> int:
         text = self.until(lambda: next((e.text for e in self.all("[data-testid=record]")), None), "a record's number")
         return int(text.split()[-1])

@@ -62,8 +62,8 @@ async function call<T>(
     let answer: Response
     try {
         const text = body === undefined || body instanceof Blob ? body : JSON.stringify(body)
-        const length = text instanceof Blob ? text.size : (text?.length ?? 0)
-        const keepalive = method !== 'GET' && length < KEPT_ALIVE_BYTES
+        // A file is no part of what must not be lost when the page is left, and browsers refuse to keep its sending alive.
+        const keepalive = method !== 'GET' && !(text instanceof Blob) && (text?.length ?? 0) < KEPT_ALIVE_BYTES
         answer = await fetch(path, { method, headers, keepalive, ...(text === undefined ? {} : { body: text }) })
     } catch {
         throw unreachable()

@@ -105,7 +105,8 @@
                 class="button"
                 disabled={!desk.script.trim()}
                 onclick={() => (desk.walk ? desk.endWalk() : void desk.startWalk(editor?.stops() ?? []))}
-                title="Go through the run statement by statement">{desk.walk ? 'End walk' : 'Walk'}</button
+                aria-pressed={desk.walk !== undefined}
+                title="Go through the run statement by statement">Walk</button
             >
             <ExportMenu figure={desk.figure} record={desk.running ? undefined : desk.record?.id} />
             {#if desk.running}
@@ -186,7 +187,7 @@
                             <div class="min-h-0 flex-1">
                                 <Stage
                                     figures={desk.figures}
-                                    figure={walked ? { ...walked, old: false } : desk.figure}
+                                    figure={desk.walk?.ready ? walked && { ...walked, old: false } : desk.figure}
                                     walking={desk.walk !== undefined}
                                     empty={!desk.script.trim()}
                                     onchoose={(name) => (desk.chosenFigure = name)}

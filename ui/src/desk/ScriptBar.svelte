@@ -21,9 +21,9 @@
     }
 
     async function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
-        const { files } = event.currentTarget
-        for (const file of files ?? []) await desk.bringIn(file)
-        event.currentTarget.value = ''
+        const input = event.currentTarget
+        for (const file of input.files ?? []) await desk.bringIn(file)
+        input.value = ''
     }
     let picker: HTMLInputElement | undefined = $state()
 </script>

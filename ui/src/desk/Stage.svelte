@@ -91,7 +91,9 @@
     {:else}
         <div class="grid flex-1 place-items-center p-8">
             <div class="text-ink-soft max-w-sm font-serif text-[17px]">
-                {#if empty}
+                {#if walking}
+                    <p>No figure yet at this step.</p>
+                {:else if empty}
                     <p>The stage is empty. Three lines to begin with:</p>
                     <pre
                         class="bg-paper border-rule text-ink mt-3 rounded-sm border px-4 py-3 font-mono text-[13px] leading-6">f(x) = x^3 - 2x + 1

@@ -49,18 +49,20 @@
             disabled={walk.at === last}
             title="Step on (right arrow)">On</button
         >
-        <button
-            class="button !h-7"
-            onclick={() => walk.toStop(-1)}
-            disabled={walk.at === 0}
-            title="Back to the stop mark before (Shift left arrow)">Stop before</button
-        >
-        <button
-            class="button !h-7"
-            onclick={() => walk.toStop(1)}
-            disabled={walk.at === last}
-            title="On to the next stop mark (Shift right arrow)">Next stop</button
-        >
+        {#if walk.stops}
+            <button
+                class="button !h-7"
+                onclick={() => walk.toStop(-1)}
+                disabled={walk.at === 0}
+                title="Back to the stop mark before (Shift left arrow)">Stop before</button
+            >
+            <button
+                class="button !h-7"
+                onclick={() => walk.toStop(1)}
+                disabled={walk.at === last}
+                title="On to the next stop mark (Shift right arrow)">Next stop</button
+            >
+        {/if}
         <input
             class="accent-accent mx-1 min-w-24 flex-1"
             type="range"

@@ -260,7 +260,8 @@ export class Desk {
 
     #tell(event: RunEvent & { event: 'progress' }): void {
         if (event.found) this.progress = `line ${event.line}: ${event.found} found so far`
-        else if (event.at) this.progress = `line ${event.line}: ${event.at}`
+        else if (event.at)
+            this.progress = `line ${event.line}: ${event.at}${event.share === undefined ? '' : `, ${Math.floor(event.share * 100)} % done`}`
         else if (event.of)
             this.progress = `line ${event.line}${event.of > 1 ? `, statement ${(event.done ?? 0) + 1} of ${event.of}` : ''}`
     }

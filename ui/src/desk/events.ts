@@ -1,7 +1,7 @@
 import type { Finding, FigureRecord, Message, RunRecord, SeenName, Trace } from '../lib/record'
 
 export type RunEvent =
-    | { event: 'progress'; line?: number; done?: number; of?: number; found?: number; at?: string; statements?: number }
+    | { event: 'progress'; line?: number; done?: number; of?: number; found?: number; at?: string; share?: number }
     | { event: 'finding'; finding: Finding }
     | { event: 'figure'; figure: FigureRecord; svg: string }
     | { event: 'message'; message: Message }

@@ -1,13 +1,17 @@
 /** Help at the cursor: completion that knows the place, hints for arguments, and a word's page on hover. */
 
 import {
+    acceptCompletion,
     autocompletion,
+    completionStatus,
+    moveCompletionSelection,
+    selectedCompletion,
     type Completion,
     type CompletionContext,
     type CompletionResult
 } from '@codemirror/autocomplete'
-import { StateField, type EditorState, type Extension } from '@codemirror/state'
-import { hoverTooltip, showTooltip, type Tooltip } from '@codemirror/view'
+import { Prec, StateField, type EditorState, type Extension } from '@codemirror/state'
+import { hoverTooltip, keymap, showTooltip, type EditorView, type Tooltip } from '@codemirror/view'
 import type { HandbookPage, Words } from '../api/client'
 import type { SeenName } from '../lib/record'
 
@@ -288,7 +292,15 @@ export function pageAt(
 
 export function helpAtCursor(source: HelpSources, open: (page: string) => void): Extension {
     return [
-        autocompletion({ override: [completions(source)], icons: false, maxRenderedOptions: 60 }),
+        // Enter ends a line, whatever is offered; Tab takes the first of what is offered, or the one that was gone to.
+        autocompletion({
+            override: [completions(source)],
+            icons: false,
+            maxRenderedOptions: 60,
+            selectOnOpen: false,
+            activateOnCompletion: (chosen) => chosen.type === 'option'
+        }),
+        Prec.highest(keymap.of([{ key: 'Tab', run: takeFirst }])),
         argumentHints(source),
         hoverTooltip((view, position) => {
             const found = pageAt(view.state, position, source.pages)
@@ -303,6 +315,12 @@ export function helpAtCursor(source: HelpSources, open: (page: string) => void):
             }
         })
     ]
+}
+
+function takeFirst(view: EditorView): boolean {
+    if (completionStatus(view.state) !== 'active') return false
+    if (selectedCompletion(view.state) === null) moveCompletionSelection(true)(view)
+    return acceptCompletion(view)
 }
 
 function card(page: HandbookPage, open: (page: string) => void): HTMLElement {

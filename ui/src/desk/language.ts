@@ -5,6 +5,7 @@ import {
     syntaxHighlighting,
     type StreamParser
 } from '@codemirror/language'
+import { Prec } from '@codemirror/state'
 import { tags } from '@lezer/highlight'
 import type { Words } from '../api/client'
 
@@ -87,7 +88,7 @@ const colours = HighlightStyle.define([
     { tag: tags.standard(tags.name), color: 'var(--ink)', fontWeight: '600' }
 ])
 
-/** A line that ends with ':' opens a block. */
+/** A line that ends with ':' opens a block. Asked before the language's own service, which knows no indents. */
 const blocks = indentService.of((context, position) => {
     const line = context.state.doc.lineAt(position)
     const breaking = context.simulatedBreak === position && position > line.from
@@ -98,5 +99,5 @@ const blocks = indentService.of((context, position) => {
 })
 
 export function scriptLanguage(words: Words) {
-    return [StreamLanguage.define(scriptParser(words)), syntaxHighlighting(colours), blocks]
+    return [Prec.high(blocks), StreamLanguage.define(scriptParser(words)), syntaxHighlighting(colours)]
 }

@@ -105,11 +105,17 @@ class Condition extends WidgetType {
         input.placeholder = 'always, or k > 3'
         input.spellcheck = false
         label.append(input)
-        const tell = (more: { open?: boolean; remove?: boolean }) =>
+        // Taken out of the page with the cursor in it, the field says once more that it changed: too late to be told.
+        let settled = false
+        const tell = (more: { open?: boolean; remove?: boolean }) => {
+            if (settled) return
+            settled = more.open === false || more.remove === true
             view.dispatch({ effects: change.of({ at: this.at, condition: input.value.trim(), ...more }) })
+        }
         input.addEventListener('change', () => tell({}))
         input.addEventListener('keydown', (event) => {
             if (event.key === 'Enter' || event.key === 'Escape') {
+                event.preventDefault() // the script has the cursor next, and would take the key
                 tell({ open: false })
                 view.focus()
             }

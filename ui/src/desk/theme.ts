@@ -59,6 +59,7 @@ export const editorTheme = EditorView.theme({
         background: 'linear-gradient(to right, var(--accent) 50%, transparent 50%)'
     },
     '.cm-formula': {
+        position: 'relative',
         padding: '1px 16px 7px 6px',
         color: 'var(--ink-soft)',
         fontSize: '14px',
@@ -66,7 +67,11 @@ export const editorTheme = EditorView.theme({
         overflowY: 'hidden'
     },
     '.cm-copies': {
-        marginLeft: '18px',
+        position: 'absolute',
+        right: '10px',
+        top: '4px',
+        padding: '0 8px',
+        background: 'var(--paper)',
         color: 'var(--ink-faint)',
         fontFamily: 'var(--font-sans)',
         fontSize: '12px',

@@ -21,17 +21,24 @@
     ]
     let wanted = $state('')
     let found = $state.raw<HandbookPage[] | undefined>(undefined)
-    const page = $derived(pages.find((p) => p.id === chosen) ?? pages.find((p) => p.name === 'roots'))
+    // What was found best is shown at once, until another page is chosen.
+    let ranked = $state(false)
+    const page = $derived(
+        (ranked && found?.[0]) || (pages.find((p) => p.id === chosen) ?? pages.find((p) => p.name === 'roots'))
+    )
 
     $effect(() => {
         const asked = wanted.trim()
         if (!asked) {
             found = undefined
+            ranked = false
             return
         }
         const wait = setTimeout(() => {
             void api.handbook(asked).then((answer) => {
-                if (wanted.trim() === asked) found = answer
+                if (wanted.trim() !== asked) return
+                found = answer
+                ranked = true
             })
         }, 120)
         return () => clearTimeout(wait)
@@ -77,6 +84,9 @@
             ? 'bg-accent-wash font-semibold'
             : 'hover:bg-table'} {p.available ? '' : 'text-ink-faint'}"
         title={p.help}
-        onclick={() => onopen(p.id)}>{p.name}</button
+        onclick={() => {
+            ranked = false
+            onopen(p.id)
+        }}>{p.name}</button
     >
 {/snippet}

@@ -18,7 +18,7 @@ from .parser import Reading
 from .words import CORNERS, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
-_READY_OPTIONS = {
+READY_OPTIONS = {
     "curve": {"colour", "width", "dash", "label", "opacity"},
     "points": {"colour", "marker", "size", "label", "opacity"},
     "line": {"colour", "width", "dash", "label", "opacity"},
@@ -705,7 +705,7 @@ class Checker(KindChecker):
             fixes = [replace(option.start, word_end, meant)] if meant else []
             text = f"'{noun.name} of' has no option '{option.name}'"
             self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
-        elif option.name not in _READY_OPTIONS.get(noun.name, set()) or option.by:
+        elif option.name not in READY_OPTIONS.get(noun.name, set()) or option.by:
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif isinstance(option.value, tree.Expression):
             if option.name == "label" or (option.name == "colour" and isinstance(option.value, tree.ListOf)):

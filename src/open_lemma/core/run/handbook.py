@@ -13,6 +13,7 @@ from ..formula.catalogue import ENTRIES
 from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
+from ..language.checker import READY_OPTIONS
 from ..language.words import NOUNS, OPTION_HELP, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
 
 
@@ -49,11 +50,16 @@ _ARGUMENTS = {
 }  # fmt: skip
 
 
+OTHER_OPTIONS = frozenset(["scale", "within"])  # of axes and checks
+
+
 @cache
 def pages() -> tuple[Page, ...]:
     """All pages, in the order of the tables."""
     found = [
-        Page(f"{kind}-{n.name}", kind, n.name, n.usage, n.help, n.example, n.words, n.available, sorted(n.options))
+        Page(
+            f"{kind}-{n.name}", kind, n.name, n.usage, n.help, n.example, n.words, n.available, sorted(READY_OPTIONS.get(n.name, n.options))
+        )
         for n in NOUNS.values()
         for kind in ("drawing" if n.draws else "request",)
     ]
@@ -62,9 +68,10 @@ def pages() -> tuple[Page, ...]:
             found.append(Page(f"{kind}-{name.replace(' ', '-')}", kind, name, usage, help, example, words))
     for name, (help, written) in OPTION_HELP.items():
         choices = list(WORD_OPTIONS.get(name, ()))
-        takers = [n for n in NOUNS.values() if name in n.options]
+        takers = [n for n in NOUNS.values() if n.available and name in READY_OPTIONS.get(n.name, n.options)]
         words = "belongs to " + ", ".join(n.name for n in takers) if takers else ""
-        found.append(Page(f"option-{name}", "option", name, written, help, "", words, choices=choices))
+        ready = bool(takers) or name in OTHER_OPTIONS
+        found.append(Page(f"option-{name}", "option", name, written, help, "", words, ready, choices=choices))
     found += [_of_entry(e) for e in ENTRIES.values() if e.category in _KINDS]
     return tuple(found)
 

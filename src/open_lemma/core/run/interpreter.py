@@ -142,6 +142,7 @@ class _Interpreter:
         self.open: dict[int, Finding] = {}  # findings of statements in the loop that is running
         self.statements = 0
         self.next_word = PROGRESS_EVERY
+        self.share: float | None = None  # how much of the outermost loop is done, where that is known
         self.calls: list[str] = []
         self.passes: list[tuple[str, Any]] = []  # loop variables and where they are
         self.moving: frozenset[str] = frozenset()
@@ -210,7 +211,7 @@ class _Interpreter:
         finally:
             self.calls.clear()
             self.passes.clear()
-            self.moving, self.depth, self.builder, self.quiet = frozenset(), 0, None, 0
+            self.moving, self.depth, self.builder, self.quiet, self.share = frozenset(), 0, None, 0, None
 
     def _placed(self, message: Message) -> Message:
         """The message of a statement in a loop or a call says in which pass and call it happened."""
@@ -316,6 +317,8 @@ class _Interpreter:
         if self.passes:
             name, value = self.passes[0]
             event["at"] = f"{name} = {_said(value)}"
+        if self.share is not None:
+            event["share"] = round(self.share, 3)
         self.emit(event)
 
     def _step(self, statement: tree.Node, frame: Frame, changed: dict[str, Any], note: str = "", gone: tuple[str, ...] = ()) -> None:
@@ -570,9 +573,12 @@ class _Interpreter:
         hidden = frame.get(name, _NOTHING) if name in frame else _NOTHING
 
         def work() -> Any:
-            for value in self._gone_through(loop.window, frame):
+            values = list(self._gone_through(loop.window, frame))
+            for place, value in enumerate(values):
                 frame[name] = value
                 self.passes[-1] = (name, value)
+                if outermost:
+                    self.share = place / len(values)
                 self._pass(loop)
                 if self.trace is not None:
                     self._step(loop, frame, {name: value})
@@ -581,9 +587,12 @@ class _Interpreter:
                     return result
             return _NOTHING
 
+        outermost = not self.passes and not self.calls
         self.passes.append((name, _NOTHING))
         result = self._opened(loop, frame, self._moving_in(loop), work)
         self.passes.pop()
+        if outermost:
+            self.share = None
         if hidden is not _NOTHING:
             frame[name] = hidden  # the loop's variable was its own
         return result
