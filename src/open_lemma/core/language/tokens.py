@@ -82,7 +82,7 @@ class _Lexer:
         size = len(self.text)
         last_end = -1
         while position < size:
-            doubled = _DOUBLED.match(self.text, position)
+            doubled = _DOUBLED.match(self.text, position) if self.text[position] in "=*." else None
             match = _PATTERN.match(self.text, position)
             assert match is not None  # BAD takes any character
             kind, start, end = match.lastgroup or "BAD", match.start(), match.end()

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import itertools
 import operator
+import os
 from collections.abc import Callable, Iterator
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace as changed
 from fractions import Fraction
 from typing import Any
@@ -402,9 +404,9 @@ class Lowering:
         if len({length for _, length in lengths}) > 1:
             said = " and ".join(f"{name or 'one'} has {length}" for name, length in lengths)
             raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", e)
-        values = in_blocks(formula, lists)
-        bad = ~np.isfinite(values)
-        if bad.any():
+        values, finite = in_blocks(formula, lists)
+        if not finite:
+            bad = ~np.isfinite(values)
             gaps = np.logical_or.reduce([np.isnan(n.data) for n in lists])
             if any(isinstance(n, Given) and not np.ndim(n.data) and n.data != n.data for n in walk(formula)):
                 gaps = np.ones_like(bad)
@@ -874,25 +876,46 @@ def _exact_of_list(name: str, xs: ListValue, data: Any) -> Fraction | None:
     return {"sum": total, "mean": total / len(values), "min": min(values), "max": max(values)}[name]
 
 
+MAX_THREADS = 4
 BLOCK = 32_768  # elements: what a step reads and writes stays in the processor's cache
 
 
-def in_blocks(formula: Formula, lists: list[Given]) -> Any:
-    """A formula over lists as one array: worked out in blocks, so that what lies between the steps never leaves the cache."""
+def in_blocks(formula: Formula, lists: list[Given]) -> tuple[Any, bool]:
+    """A formula over lists as one array, and whether all of it is finite.
+
+    Worked out in blocks, so that what lies between the steps never leaves the cache.
+    """
     unique = {id(n): n for n in lists}
     keys = {key: Variable(f"list {place}") for place, key in enumerate(unique)}
     arrays = [np.asarray(n.data, dtype=float) for n in unique.values()]
     n = len(arrays[0])
     if n <= 2 * BLOCK:
-        return np.array(np.broadcast_to(np.asarray(Tape([formula], []).numeric()[0], dtype=float), (n,)))
+        values = np.array(np.broadcast_to(np.asarray(Tape([formula], []).numeric()[0], dtype=float), (n,)))
+        return values, bool(np.isfinite(values).all())
     from ..formula.nodes import transformed
 
     open_formula = transformed(formula, lambda node, _: keys.get(id(node)) if isinstance(node, Given) else None)
     tape = Tape([open_formula], [v.name for v in keys.values()])
     result = np.empty(n)
-    for start in range(0, n, BLOCK):
-        result[start : start + BLOCK] = tape.numeric(*(a[start : start + BLOCK] for a in arrays))[0]
-    return result
+
+    def blocks(first: int, last: int) -> bool:
+        finite = True
+        for start in range(first, last, BLOCK):
+            end = min(start + BLOCK, last)
+            block = tape.numeric(*(a[start:end] for a in arrays))[0]
+            finite = finite and bool(np.isfinite(block).all())
+            result[start:end] = block
+        return finite
+
+    defined = any(isinstance(node, Apply) and node.entry.category == "defined" for node in walk(formula))
+    shares = 1 if defined else min(MAX_THREADS, os.cpu_count() or 1, n // (4 * BLOCK) or 1)
+    if shares == 1:
+        return result, blocks(0, n)
+    # NumPy's loops let other threads run beside them; each thread has a stretch of the list of its own.
+    finite = blocks(0, BLOCK)  # compiles the steps, once
+    ends = [BLOCK + (n - BLOCK) * k // shares for k in range(shares + 1)]
+    with ThreadPoolExecutor(shares) as pool:
+        return result, all([finite, *pool.map(blocks, ends, ends[1:])])
 
 
 def _even(low: Scalar, high: Scalar, steps: int, unit: Unit | None) -> ListValue:
