@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
 from tests.browser.hand import Hand, browser
 
 from open_lemma.service.serve import Serving
@@ -41,15 +42,32 @@ def _pictures(hand: Hand, ending: str) -> None:
         hand.driver.save_screenshot(str(FOLDER / f"{name}{ending}.png"))
 
     hand.open("/")
-    hand.until(lambda: len(hand.all("main li img")) >= 2, "the demo folios")
+    hand.until(lambda: len(hand.all("main li img")) >= 3, "the demo folios")
     keep("shelf")
     hand.named("Open Alternate depths").click()
     hand.one("[data-testid=figure]")
     hand.finding(5).find_element(By.TAG_NAME, "button").click()
     hand.one("[data-testid=evidence]")
     keep("desk")
+    hand.open("/")
+    hand.named("Open Steps in the fish ladder").click()
+    hand.one("[data-testid=figure]")
+    hand.click("Walk")
+    hand.one("[data-testid=walk-step]")
+    for _ in range(13):
+        hand.keys(Keys.ARROW_RIGHT)
+    keep("desk-walk")
     if ending:
         return
+    hand.keys(Keys.ESCAPE)
+    hand.run_by_keyboard()
+    hand.named("Figure 2:").click()
+    hand.click("Names")
+    hand.one("[data-name=xs]")
+    keep("desk-names")
+    hand.open("/handbook/request-solution")
+    hand.one("article")
+    keep("handbook")
     hand.open("/")
     hand.named("Open Waveforms").click()
     hand.named("Figure 2:").click()

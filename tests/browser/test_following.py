@@ -209,6 +209,16 @@ def test_messages_are_listed_with_their_fixes(hand: Hand) -> None:
     assert hand.sees("No messages", "[role=tabpanel]")
 
 
+def test_mistakes_are_told_while_typing_where_pauses_do_not_run(hand: Hand) -> None:
+    hand.new_folio()
+    hand.named("run after a pause", "label").click()
+    hand.type("a = 2\nshow a + bb")
+    assert hand.sees("'bb' has no value", ".cm-said-error")
+    assert hand.sees("not run yet", "footer")
+    hand.keys(Keys.BACKSPACE, Keys.BACKSPACE, "a")
+    hand.gone(".cm-said-error")
+
+
 def test_a_file_is_brought_in_and_read(hand: Hand, tmp_path: Path) -> None:
     file = tmp_path / "gauge.csv"
     file.write_text("t [h],level [m]\n0,1.25\n1,1.75\n")

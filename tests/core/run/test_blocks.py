@@ -68,6 +68,20 @@ CASES: list[tuple[str, list[Any]]] = [
     ("define h(x):\n    return roots of t - x for t from 0 to 9\nshow h(4)", [4]),
     ("for k from 1 to 3:\n    check k < 3", [True, True, False]),
     ("for k from 1 to 2:\n    roots of x - k for x from 0 to 5", [0, 0]),
+    (
+        "ok = true\nfor k from 1 to 3:\n    ok = true\n    for j from 1 to 2:\n        if j = k:\n            ok = false\n"
+        "    if ok:\n        show k",
+        [3],
+    ),
+    (
+        "xs = []\nfor n from 2 to 12:\n    prime = true\n    for d in xs:\n        if mod(n, d) = 0:\n            prime = false\n"
+        "    if prime:\n        xs = xs join [n]\nshow xs",
+        [[2, 3, 5, 7, 11]],
+    ),
+    ("for k from 1 to 2:\n    g(x) = k*x\n    h = g(10)\n    show h", [10, 20]),  # a formula of a loop is new in each pass
+    ("a = 1\nfor k from 1 to 3:\n    a = (derivative of x^2*a for x, at k)\nshow a", [48]),
+    ("define step(xs):\n    t = 0\n    for x in xs:\n        t = t + sum(xs)*x\n    return t\nshow step([1, 2]) + step([1, 1, 1])", [18]),
+    ('s = ""\nfor w in ["a", "b"]:\n    s = s join w\nshow s', ["ab"]),
     ("u(t) = 0 when t < 0, t when t < 1, otherwise 1\nshow [u(s) for s in [-1, 0.5, 3]]", [[0, 0.5, 1]]),
     ("u(t) = ln(t) when t > 0, otherwise 0\nshow u(-3)", [0]),
     ("u(t) = ln(t) when t > 0, otherwise 0\nshow u([-3, 1])", [[0, 0]]),

@@ -124,6 +124,7 @@ export const api = {
         call<undefined>('DELETE', `/api/folios/${id}/tables/${encodeURIComponent(name)}`),
     handbook: async (q = '') =>
         (await call<Schemas['Handbook']>('GET', `/api/handbook${q ? `?q=${encodeURIComponent(q)}` : ''}`)).pages,
+    check: async (script: string) => (await call<Schemas['Checked']>('POST', '/api/check', { script })).messages,
     stop: (run: string) => call<undefined>('POST', `/api/runs/${run}/stop`),
     words: () => call<Words>('GET', '/api/language')
 }

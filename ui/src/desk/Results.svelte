@@ -57,5 +57,6 @@
     folio={desk.id}
     script={desk.walk?.script ?? desk.script}
     name={opened}
+    {walking}
     onclose={() => (opened = undefined)}
 />

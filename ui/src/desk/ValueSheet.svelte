@@ -7,9 +7,11 @@
         folio: number
         script: string
         name: SeenName | undefined
+        /** In a walk a value is one of many on its way; the file would hold the last one. */
+        walking: boolean
         onclose: () => void
     }
-    let { folio, script, name, onclose }: Props = $props()
+    let { folio, script, name, walking, onclose }: Props = $props()
 
     let said = $state('')
     const rows = $derived(name?.rows ?? [])
@@ -63,7 +65,7 @@
                     <span class="flex-1"></span>
                     <span class="text-ink-soft text-[13px]" role="status">{said}</span>
                     <button class="button !h-7" onclick={copy}>Copy</button>
-                    {#if long}<button class="button !h-7" onclick={save}>Save as CSV</button>{/if}
+                    {#if long && !walking}<button class="button !h-7" onclick={save}>Save as CSV</button>{/if}
                     <Dialog.Close class="button !h-7">Close</Dialog.Close>
                 </header>
                 {#if long}
@@ -84,7 +86,7 @@
                             </tbody>
                         </table>
                         {#if cut}<p class="text-ink-faint px-2 py-2 text-[13px]">
-                                The first {rows.length} of {name.size}; the CSV file has all of them.
+                                The first {rows.length} of {name.size}; {walking ? '' : 'the CSV file has all of them.'}
                             </p>{/if}
                     </div>
                 {:else}

@@ -115,7 +115,21 @@ export class Desk {
 
     #wait(ms: number): void {
         clearTimeout(this.#pause)
-        this.#pause = setTimeout(() => void (this.runOnPause ? this.run() : this.save()), ms)
+        this.#pause = setTimeout(() => void (this.runOnPause ? this.run() : this.#saveAndCheck()), ms)
+    }
+
+    /** Where pauses do not run the script, what can be known of it without running is told all the same. */
+    async #saveAndCheck(): Promise<void> {
+        await this.save()
+        const script = this.script
+        try {
+            const messages = (await api.check(script)) as unknown as Message[]
+            if (script !== this.script || this.running) return
+            this.messages = messages
+            this.marks = { findings: this.findings, readings: [], messages }
+        } catch {
+            // It is said again with the next run.
+        }
     }
 
     setRunOnPause(on: boolean): void {

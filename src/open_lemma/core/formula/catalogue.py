@@ -183,7 +183,7 @@ def constant(name: str) -> Formula:
 
 def _constant(name: str, value: float, ball: Any, exact: Any, tex: str, help: str, **more: Any) -> None:
     _add(Entry(name, "constant", (0, 0), help, f"show {name}" if ball is not None else "", numeric=lambda: value, ball=ball, exact=exact,
-               typeset=lambda: tex, derivative=(), **more))  # fmt: skip
+               typeset=lambda: tex, derivative=(), available=ball is not None, **more))  # fmt: skip
 
 
 _constant("pi", np.pi, lambda: arb.pi(), lambda s: s.pi, r"\pi", "the ratio of a circle's circumference to its diameter")

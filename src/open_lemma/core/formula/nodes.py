@@ -58,13 +58,14 @@ class Given(Formula):
     """A value that came from elsewhere (a list, a finding).
 
     `data` is a float or a float array of shape (n,). `interval` is a pair of decimal texts that hold the true value
-    of a single number; without it the number is taken as exact.
+    of a single number; without it the number is taken as exact. `exact` holds the elements of a short list that is exact.
     """
 
     data: Any
     interval: tuple[str, str] | None = None
     name: str = ""
     unit: Unit | None = None
+    exact: tuple[Fraction, ...] | None = None
 
 
 ZERO = Number(Fraction(0))

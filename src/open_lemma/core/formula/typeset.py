@@ -80,6 +80,8 @@ def _tex(formula: Formula) -> tuple[str, int]:
 
 def _apply(formula: Apply) -> tuple[str, int]:
     entry, args = formula.entry, formula.arguments
+    if entry is c.ADD and isinstance(args[1], Number) and args[1].value < 0:
+        return f"{_at(args[0], _SUM)} - {_at(Number(-args[1].value, args[1].decimal), _PRODUCT)}", _SUM
     if entry is c.ADD or entry is c.SUBTRACT:
         sign = "+" if entry is c.ADD else "-"
         return f"{_at(args[0], _SUM)} {sign} {_at(args[1], _PRODUCT)}", _SUM

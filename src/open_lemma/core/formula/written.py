@@ -46,6 +46,8 @@ def _written(formula: Formula) -> tuple[str, int]:
 
 def _applied(formula: Apply) -> tuple[str, int]:
     entry, args = formula.entry, formula.arguments
+    if entry is c.ADD and isinstance(args[1], Number) and args[1].value < 0:
+        return f"{_at(args[0], _SUM)} - {_at(Number(-args[1].value, args[1].decimal), _PRODUCT)}", _SUM
     if entry in (c.ADD, c.SUBTRACT):
         return f"{_at(args[0], _SUM)} {entry.name} {_at(args[1], _PRODUCT)}", _SUM
     if entry in (c.MULTIPLY, c.DIVIDE):

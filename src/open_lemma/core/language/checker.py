@@ -179,7 +179,9 @@ class Checker(KindChecker):
         if home is not scope and before is not None and "broken" not in (before.kind, known.kind):
             self._same_kind(name, before, known, start, end)
             if before.kind != known.kind or before.length != known.length:
-                kind = before.kind if before.kind != "any" else known.kind
+                # An empty list becomes one of whatever is joined to it.
+                grows = before.kind == "list" and known.kind in ("items", "any")
+                kind = known.kind if grows or before.kind == "any" else before.kind
                 known = Known(kind, before.line, before.parameters, before.has_domain, before.defined)
         elif not scope.block or scope is home:
             self._flag_redefinition(name, before, scope, start, end)
@@ -679,7 +681,11 @@ class Checker(KindChecker):
             self._not_yet("points with 'for'", window.start, window.end)
         subject = request.subjects[0]
         if request.against is None:
-            kind = self.kind_of(subject, scope)
+            unknown = isinstance(subject, tree.Name) and scope.find(subject.name) is None
+            kind = "list" if unknown else self.kind_of(subject, scope)
+            if kind in ("list", "number", "finding"):
+                self.error("against", "the data to go against is missing", subject.end, subject.end, advise("against XS"))
+                return
             for point in subject.items if isinstance(subject, tree.ListOf) else ():
                 if isinstance(point, tree.PointOf) and len(point.items) != 2:
                     self._not_yet("points in space", point.start, point.end)

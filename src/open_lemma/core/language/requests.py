@@ -62,7 +62,9 @@ class RequestReader(ExpressionReader):
         if self.take_word("against"):
             return self.sum()
         points = isinstance(subject, tree.ListOf) and all(isinstance(i, tree.PointOf) for i in subject.items)
-        if may_be_missing and (points or isinstance(subject, tree.Comprehension)):
+        # A name or a call may stand for a list of points; the checker knows.
+        named = isinstance(subject, tree.Comprehension | tree.Name | tree.Call | tree.Index | tree.Field | tree.Group)
+        if may_be_missing and (points or named) and (self.at_line_end() or self.token.is_sign(",")):
             return None
         if self.at_line_end() or self.token.is_sign(",") or self.token.is_word("for"):
             self.refuse("against", "the data to go against is missing", advise("against XS"))

@@ -171,8 +171,10 @@ def _tell_scalar(value: Scalar) -> Told:
     latex = None
     if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
         row["exact"] = f"{value.exact.numerator}/{value.exact.denominator}"
-    elif value.exact is None and value.proven and (form := closed_form(value.formula)) is not None:
-        row["exact"], latex = form
+    elif value.exact is None and value.proven:
+        form = closed_form(value.formula)
+        said = short(value.value, 15).replace("−", "-")
+        row, latex = (row, None) if form is None or form[0] == said else ({**row, "exact": form[0]}, form[1])
     if value.interval is not None:
         row["interval"] = list(value.interval)
     evidence: Evidence = "proven" if value.proven else "checked"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 import operator
 import os
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace as changed
 from fractions import Fraction
@@ -19,8 +19,8 @@ from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, enclosure
 from ..formula.choice import choose
 from ..formula.exact import rational
-from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, variables, walk
-from ..formula.tape import Tape
+from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
+from ..formula.tape import NoScalar, Tape
 from ..formula.units import BadUnit, MixedUnits, Unit, parse_unit, unit_of
 from ..language import tree
 from ..language.kinds import step_message
@@ -28,6 +28,7 @@ from ..language.messages import Message, Refused, advise, replace
 from .novalue import no_value, short
 from .values import (
     GAP,
+    MAX_EXACT_BITS,
     DefinedFunction,
     FindingValue,
     FoundPlace,
@@ -96,7 +97,7 @@ class Lowering:
             raise refusal("no-formula", f"a number is needed here, and {names} stands for none: this cannot be part of a formula", e)
         unit = self.unit(formula, e)
         if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
-            return ListValue(self._list_value(formula, e), unit)
+            return self._list_value(formula, unit, e)
         found = self.as_scalar(formula)
         if not np.isfinite(found.value):
             if any(isinstance(n, Given) and n.data != n.data for n in walk(formula)):
@@ -281,7 +282,13 @@ class Lowering:
 
     def _at_once(self, e: tree.Comprehension) -> Value:
         window = e.windows[0]
-        data = self._gone_through(window)
+        source = self.as_list(self.value(window.values), window.values) if window.values is not None else self._gone_through_value(window)
+        data = source.data
+        if e.condition is None and source.exact is not None and source.unit is None:
+            formula = substitute(self.within(window.name).formula(e.element), {window.name: Given(data, exact=source.exact)})
+            exact = exactly(formula, [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)])
+            if exact is not None:
+                return ListValue(np.array([float(v) for v in exact]), self.unit(formula, e.element), exact=exact)
         if e.condition is not None:
             data = data[self._mask(e.condition, window.name, data)]
         if not data.size:
@@ -373,7 +380,9 @@ class Lowering:
         if len(units) == 2 and not units[0].same(units[1]):
             raise refusal("units", f"units do not fit: [{units[0]}] and [{units[1]}] meet in a list", e)
         data, room = grown(one.data, one.room, other.data)
-        return ListValue(data, units[0] if units else None, room)
+        short_and_exact = one.exact is not None and other.exact is not None and len(data) <= MAX_EXACT_LIST
+        exact = (*one.exact, *other.exact) if short_and_exact and one.exact is not None and other.exact is not None else None
+        return ListValue(data, units[0] if units else None, room, exact)
 
     def span(self, low: tree.Expression, high: tree.Expression, what: str) -> tuple[Scalar, Scalar]:
         """Both ends of `what` (a window, a domain), which must rise."""
@@ -398,12 +407,15 @@ class Lowering:
             return ListValue(np.array([found.value]), found.unit)
         raise refusal("list-needed", f"a list of numbers is needed here; this is {described(found)}", e)
 
-    def _list_value(self, formula: Formula, e: tree.Expression) -> Any:
+    def _list_value(self, formula: Formula, unit: Unit | None, e: tree.Expression) -> ListValue:
         lists = [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)]
         lengths = sorted({(n.name, len(n.data)) for n in lists})
         if len({length for _, length in lengths}) > 1:
             said = " and ".join(f"{name or 'one'} has {length}" for name, length in lengths)
             raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", e)
+        exact = exactly(formula, lists)
+        if exact is not None:
+            return ListValue(np.array([float(v) for v in exact]), unit, exact=exact)
         values, finite = in_blocks(formula, lists)
         if not finite:
             bad = ~np.isfinite(values)
@@ -413,7 +425,7 @@ class Lowering:
             if (bad & ~gaps).any():
                 raise no_value(formula, e)
             values[bad] = np.nan
-        return values
+        return ListValue(values, unit)
 
     def _range_value(self, e: tree.Range) -> Value:
         return self._range(e)
@@ -560,7 +572,7 @@ class Lowering:
         found = entry.values(data)
         unit = None if xs.unit is None else xs.unit.power(Fraction(2)) if name == "variance" else None if name == "product" else xs.unit
         if np.ndim(found):
-            return ListValue(np.asarray(found, dtype=float), unit)
+            return ListValue(np.asarray(found, dtype=float), unit, exact=_exact_list(name, xs))
         if not np.isfinite(found):
             raise refusal("no-value", f"{name} needs at least two elements", e)
         exact = _exact_of_list(name, xs, data)
@@ -640,7 +652,7 @@ class Lowering:
         if isinstance(value, Scalar):
             return Named(name, value.formula) if name else value.formula
         if isinstance(value, ListValue):
-            return Given(value.data, name=name, unit=value.unit)
+            return Given(value.data, name=name, unit=value.unit, exact=value.exact)
         if isinstance(value, FindingValue):
             if len(value.places) == 1:
                 formula = place_number(value.places[0]).formula
@@ -770,9 +782,10 @@ def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
     return TruthValue(bool(holds(left.value, right.value)), False)
 
 
-def rests_on_doubles(formula: Formula) -> bool:
+def rests_on_doubles(formula: Formula, apart_from: Sequence[Given] = ()) -> bool:
     """Whether a value in the formula was rounded on its way here, so that nothing can be proven of it."""
-    return any(isinstance(n, Given) and n.interval is None for n in walk(formula))
+    known = {id(n) for n in apart_from}
+    return any(isinstance(n, Given) and n.interval is None and id(n) not in known for n in walk(formula))
 
 
 def collected(values: list[Value], e: tree.Node) -> Value:
@@ -876,6 +889,43 @@ def _exact_of_list(name: str, xs: ListValue, data: Any) -> Fraction | None:
     return {"sum": total, "mean": total / len(values), "min": min(values), "max": max(values)}[name]
 
 
+def _exact_list(name: str, xs: ListValue) -> tuple[Fraction, ...] | None:
+    """What a function that gives a list makes of exact elements."""
+    if xs.exact is None:
+        return None
+    if name == "sort":
+        return tuple(sorted(xs.exact))
+    if name == "reverse":
+        return xs.exact[::-1]
+    if name == "differences":
+        return tuple(b - a for a, b in itertools.pairwise(xs.exact))
+    return tuple(itertools.accumulate(xs.exact)) if name == "running_sum" else None
+
+
+def exactly(formula: Formula, lists: list[Given]) -> tuple[Fraction, ...] | None:
+    """The elements of a formula over short exact lists, exactly; None where some step has no exact reading."""
+    if not lists or any(n.exact is None or len(n.exact) > MAX_EXACT_LIST for n in lists) or rests_on_doubles(formula, lists):
+        return None
+    opened, columns = opened_lists(formula, lists)
+    try:
+        work = Tape([opened], list(columns)).scalar(True)
+        rows = zip(*(n.exact for n in columns.values() if n.exact is not None), strict=True)
+        found = [work(*(fmpq(v.numerator, v.denominator) for v in row)) for row in rows]
+    except (NoScalar, ArithmeticError, ValueError, TypeError, AttributeError):
+        return None
+    if not all(isinstance(v, fmpq) and v.height_bits() <= MAX_EXACT_BITS for v in found):
+        return None
+    return tuple(Fraction(int(v.p), int(v.q)) for v in found)
+
+
+def opened_lists(formula: Formula, lists: list[Given]) -> tuple[Formula, dict[str, Given]]:
+    """The formula with a variable in place of each list, and the list of each variable."""
+    unique = {id(n): n for n in lists}
+    keys = {key: Variable(f"list {place}") for place, key in enumerate(unique)}
+    opened = transformed(formula, lambda node, _: keys.get(id(node)) if isinstance(node, Given) else None)
+    return opened, {keys[key].name: n for key, n in unique.items()}
+
+
 MAX_THREADS = 4
 BLOCK = 32_768  # elements: what a step reads and writes stays in the processor's cache
 
@@ -885,17 +935,13 @@ def in_blocks(formula: Formula, lists: list[Given]) -> tuple[Any, bool]:
 
     Worked out in blocks, so that what lies between the steps never leaves the cache.
     """
-    unique = {id(n): n for n in lists}
-    keys = {key: Variable(f"list {place}") for place, key in enumerate(unique)}
-    arrays = [np.asarray(n.data, dtype=float) for n in unique.values()]
-    n = len(arrays[0])
+    n = len(lists[0].data)
     if n <= 2 * BLOCK:
         values = np.array(np.broadcast_to(np.asarray(Tape([formula], []).numeric()[0], dtype=float), (n,)))
         return values, bool(np.isfinite(values).all())
-    from ..formula.nodes import transformed
-
-    open_formula = transformed(formula, lambda node, _: keys.get(id(node)) if isinstance(node, Given) else None)
-    tape = Tape([open_formula], [v.name for v in keys.values()])
+    opened, columns = opened_lists(formula, lists)
+    tape = Tape([opened], list(columns))
+    arrays = [np.asarray(g.data, dtype=float) for g in columns.values()]
     result = np.empty(n)
 
     def blocks(first: int, last: int) -> bool:

@@ -20,7 +20,7 @@ from ..formula.tape import NoScalar, Tape
 from ..language import tree
 from ..language.messages import Refused
 from .lower import Lowering
-from .values import MAX_EXACT_BITS, DefinedFunction, FunctionValue, ListValue, Scalar, Value, as_double, grown, raw_number
+from .values import MAX_EXACT_BITS, DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, as_double, grown, raw_number
 
 TROUBLE = (ArithmeticError, ValueError, TypeError, KeyError, NoScalar)
 
@@ -140,9 +140,19 @@ class _QuickLowering(Lowering):
         made.moving = moving
         return made
 
+    def within(self, *variables: str) -> Lowering:
+        return self._same(super().within(*variables))
+
+    def with_names(self, names: Frame) -> Lowering:
+        return self._same(super().with_names(names))
+
+    def _same(self, scope: Lowering) -> _QuickLowering:
+        return _QuickLowering.of(scope, self.moving)
+
     def _structural(self, e: tree.Expression) -> Value | None:
-        if isinstance(e, tree.Name | tree.Group | tree.Call | tree.Pieces):
-            return super()._structural(e) if isinstance(e, tree.Name) else None
+        if isinstance(e, tree.Group | tree.Call | tree.Pieces):
+            return None
+        # What is worked out here stands for all passes: it may rest on nothing that changes.
         if tree.free_names(e) & self.moving:
             raise NotQuick
         return super()._structural(e)
@@ -169,13 +179,20 @@ class _QuickLowering(Lowering):
             return Variable(e.name)
         return super()._name(e)
 
+    def truth(self, e: tree.Expression) -> TruthValue:
+        if tree.free_names(e) & self.moving:
+            raise NotQuick
+        return super().truth(e)
+
+    def _call(self, e: tree.Call) -> Formula:
+        function = e.function.function if isinstance(e.function, tree.Prime) else e.function
+        if isinstance(function, tree.Name) and function.name in self.moving:
+            raise NotQuick
+        return super()._call(e)
+
     def _called(self, e: tree.Call) -> Value | None:
-        if isinstance(e.function, tree.Name):
-            found = self.names.find(e.function.name)
-            if isinstance(found, DefinedFunction):
-                return None
-            if isinstance(found, FunctionValue) and e.function.name in self.moving:
-                raise NotQuick
+        if isinstance(e.function, tree.Name) and isinstance(self.names.find(e.function.name), DefinedFunction):
+            return None
         if tree.free_names(e) & self.moving:
             # A function of a whole list would be worked out once and kept; of numbers it is a formula.
             entry_takes_list = self._takes_list(e)
