@@ -4,6 +4,21 @@ from __future__ import annotations
 
 from hypothesis import strategies as st
 
+# Short scripts with what blocks, tables, units and pieces bring.
+SCRIPTS = (
+    "total = 0\nfor k from 1 to 4:\n    if mod(k, 2) = 0:\n        total = total + 1/k\n    else:\n        total = total - k\nshow total",
+    "define settle(start):\n    level = start\n    for k from 1 to 5:\n        level = level - (level^2 - 2)/(2*level)\n    return level\n"
+    "show settle(1)",
+    "table bench:\n    h [m]  Q [m^3/s]\n    0.1    0.02\n    0.2    gap\n"
+    "show mean(bench.Q)\npoints of bench.Q against bench.h, marker ring",
+    "g = 9.81 [m/s^2]\nt = 3 [s]\nshow g*t^2/2, sqrt(g*t)",
+    "u(t) = 0 when t < 0, t when t < 1, otherwise exp(1 - t)\nshow u(0.5), u'\nroots of u(t) - 0.5 for t from -1 to 4",
+    "xs = [k^2 for k from 1 to 5 if k != 3]\nys = xs join [gap]\nshow xs[2 to 3], mean(ys), [(x, 2x) for x in xs]",
+    "solution of x^2 = 2, x + y = 1 for x, y\nd = derivative of x^2*y for x\nshow d(1, 2)",
+    "values of [x^2, sqrt(x)] for x from 0 to 2 step 0.5\ncrossings of x^2 and x + 1 for x from -3 to 3",
+    'figure a "A":\n    for k from 1 to 2:\n        curve of k*x for x from 0 to 1, label "k = " join k\n'
+    '    x axis "x"\n    legend top left',
+)
 NAMES = ("a", "b", "c", "level", "β_1", "x0")
 _NUMBERS = st.one_of(st.integers(0, 9).map(str), st.sampled_from(["0.5", "1.25", "2e1", "1/3", "pi"]))
 

@@ -7,6 +7,7 @@ full wording, read over line by line, of what else goes wrong while reading, che
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,8 @@ from hypothesis import strategies as st
 
 from open_lemma.core.run.interpreter import read, run
 from open_lemma.core.run.record import record
+
+from .programs import SCRIPTS as BLOCKS
 
 HERE = Path(__file__).parent
 
@@ -131,3 +134,33 @@ def must_be_told_or_run(script: str) -> None:
         assert 1 <= message["column"] <= message["end_column"]
         assert message["text"]
         assert message["code"] != "internal"
+
+
+ONE_MESSAGE = [
+    "for k from 1 to 3:\n    a = b + 1\nshow a",  # what the block would have given is not asked for again
+    "for k from sqrt(2)^21 to 3:\n    show k",
+    "define s(q):\n    for k from 1 to 9.81*1:\n        q = q + k\n    return q\nshow s(2)",
+    "for k from 1 to 3:\n    a = (derivative of x^2*a for x, at k)",
+]
+
+
+@pytest.mark.parametrize("script", ONE_MESSAGE)
+def test_one_mistake_is_told_once_and_is_never_ours(script: str) -> None:
+    found = errors(run(script).reading.messages.as_records())
+    assert len(found) == 1
+    assert found[0]["code"] != "internal"
+
+
+@settings(max_examples=120, deadline=None)
+@given(st.data())
+def test_scripts_with_blocks_spoiled_by_hand(data: st.DataObject) -> None:
+    """A word or sign taken out, doubled or moved: there may be messages, but none that is our fault."""
+    script = data.draw(st.sampled_from(BLOCKS))
+    words = re.findall(r"\s+|\w+|[^\w\s]", script)
+    for _ in range(data.draw(st.integers(1, 2))):
+        place = data.draw(st.integers(0, len(words) - 1))
+        other = data.draw(st.sampled_from([*words, "x", "k", "1", "(", ")", ",", "for", "of", "[", "when"]))
+        words[place] = data.draw(st.sampled_from(["", other, words[place] * 2, other + words[place]]))
+    text = "".join(words)
+    if "while" not in text:  # a loop without end is another test's affair
+        assert not [m for m in run(text).reading.messages.items if m.code == "internal"]

@@ -208,6 +208,12 @@ def test_exact_forms(text: str, form: str | None) -> None:
         assert last(f"show {form}")["value"] == row["value"]  # read again it is the same number
 
 
+def test_whole_numbers_are_shown_in_full() -> None:
+    assert last("show 2^100")["exact"] == str(2**100)
+    assert "exact" not in last("show 2^40")
+    assert last("n = 1\nfor k from 1 to 30:\n    n = n*k\nshow n")["exact"] == str(math.factorial(30))
+
+
 # ---------------------------------------------------------------- derivative
 
 FORMULAS = [

@@ -68,6 +68,21 @@ def test_a_mistake_makes_what_rests_on_it_new() -> None:
     assert records(outcome) == records(run(SCRIPT))
 
 
+def test_what_holds_a_block_of_the_script_is_worked_out_anew() -> None:
+    script = "define d(x):\n    return 2x\nf(x) = d(x) + 1\nshow f(3)\nfs = [d(k) for k from 1 to 3]\nshow fs"
+    _, memory = again(script, Memory(float))
+    outcome, memory = again(script, memory)
+    assert records(outcome) == records(run(script))
+    changed, _ = again(script.replace("2x", "3x"), memory)
+    assert [f.values[0]["value"] for f in changed.findings] == [10, [3, 6, 9]]
+
+
+def test_what_cannot_be_read_any_more_is_worked_out_anew() -> None:
+    _, memory = again(SCRIPT, Memory(float))
+    spoiled = Memory(lambda: 0.0, dict.fromkeys(memory.packed(), b"spoiled"))
+    assert records(run(SCRIPT, memory=spoiled)) == records(run(SCRIPT))
+
+
 def test_a_table_from_a_file_is_read_again_when_the_file_changed() -> None:
     script = 'table t from "t.csv"\nshow sum(t.a)'
     first = Memory(float, tables={"t.csv": "1"})

@@ -20,7 +20,7 @@
 >
     <Dialog.Portal>
         <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="sheet !h-[78vh] !w-[860px] !p-0">
+        <Dialog.Content class="window !h-[78vh] !w-[860px] !p-0">
             <header class="border-rule flex items-center gap-3 border-b px-4 py-2">
                 <Dialog.Title class="font-serif text-[17px] font-semibold">Handbook</Dialog.Title>
                 <Dialog.Description class="sr-only">Pages for the words of the language</Dialog.Description>

@@ -49,7 +49,7 @@
 >
     <Dialog.Portal>
         <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="sheet !w-[420px]">
+        <Dialog.Content class="window !w-[420px]">
             <Dialog.Title class="font-serif text-[17px] font-semibold">Rename {at?.name}</Dialog.Title>
             <Dialog.Description class="text-ink-soft mt-1 text-[13.5px]"
                 >Everywhere where it is this name; variables of loops, functions and windows are their own.</Dialog.Description

@@ -51,7 +51,7 @@
 >
     <Dialog.Portal>
         <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="sheet">
+        <Dialog.Content class="window">
             {#if name}
                 <header class="flex items-baseline gap-3">
                     <Dialog.Title class="font-mono text-[16px] font-semibold">{name.name}</Dialog.Title>

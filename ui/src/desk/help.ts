@@ -298,6 +298,7 @@ export function helpAtCursor(source: HelpSources, open: (page: string) => void):
             icons: false,
             maxRenderedOptions: 60,
             selectOnOpen: false,
+            interactionDelay: 0,
             activateOnCompletion: (chosen) => chosen.type === 'option'
         }),
         Prec.highest(keymap.of([{ key: 'Tab', run: takeFirst }])),

@@ -83,3 +83,36 @@ describe('results in one line', () => {
     it('shows lists', () =>
         expect(resultTex(finding([{ value: [1, 2, 3, 4, 5, 6], length: 6 }], { noun: 'show' }))).toContain('6 in all'))
 })
+
+describe('what loops, solutions and tables found', () => {
+    it.each([
+        ['passes', finding([{ value: 1 }, { value: 2.5 }], { noun: 'show', passes: 2 }), '1,\\ \\ 2.5'],
+        [
+            'checks of passes',
+            finding([{ passed: true }, { passed: false }], { noun: 'check', passes: 2 }),
+            '\\text{fails in 1 of 2 passes}'
+        ],
+        ['checks that all hold', finding([{ passed: true }], { noun: 'check', passes: 1 }), '\\text{holds}'],
+        [
+            'a table',
+            finding([{ x: 1, value: 2 }], { noun: 'values', summary: '1 row of x, f' }),
+            '\\text{1 row of x, f}'
+        ],
+        ['a unit', finding([{ value: 9.81, unit: 'm s⁻²' }], { noun: 'show' }), '9.81\\ \\text{m s⁻²}'],
+        ['a gap', finding([{ value: null }], { noun: 'show' }), '\\text{gap}'],
+        ['a list with a gap', finding([{ value: [1, null, 3] }], { noun: 'show' }), '[1,\\ \\text{gap},\\ 3]'],
+        [
+            'points',
+            finding([{ value: [[1, 2]] }], { noun: 'show', summary: '[(1, 2)], 1 element' }),
+            '\\text{[(1, 2)], 1 element}'
+        ],
+        ['no solution', finding([], { noun: 'solution' }), '\\text{none}'],
+        ['families', finding([{ family: 'x = 2π*n' }], { noun: 'solution' }), '\\text{x = 2π*n}'],
+        [
+            'roots in exact forms',
+            finding([{ value: 0.866, exact: '√3/2' }], { noun: 'show' }),
+            '\\tfrac{\\sqrt{3}}{2} = 0.866'
+        ],
+        ['long whole numbers', finding([{ value: 1e30, exact: '1'.repeat(31) }], { noun: 'show' }), '10^{30}']
+    ])('%s', (_, found, tex) => expect(resultTex(found)).toBe(tex))
+})

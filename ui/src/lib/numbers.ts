@@ -76,7 +76,11 @@ function valueTex(row: FoundValue, finding: Finding): string {
     }
     if (typeof value !== 'number') return ''
     const shown = numberTex(value, 12)
-    return (typeof row.exact === 'string' ? `${quotientTex(row.exact)} = ${shown}` : shown) + unit
+    // Whole numbers of many digits stand in full in the evidence.
+    return (
+        (typeof row.exact === 'string' && row.exact.length <= 26 ? `${quotientTex(row.exact)} = ${shown}` : shown) +
+        unit
+    )
 }
 
 /** The passes of a loop: their numbers in a row, or how many held. */
@@ -84,6 +88,7 @@ function passesTex(finding: Finding): string {
     const rows = finding.values
     if (rows.some((r) => r.passed !== undefined)) {
         const held = rows.filter((r) => r.passed).length
+        if (rows.length === 1) return held ? '\\text{holds}' : '\\text{fails}'
         return `\\text{${held === rows.length ? `holds in all ${held} passes` : `fails in ${rows.length - held} of ${rows.length} passes`}}`
     }
     if (rows.every((r) => typeof r.value === 'number')) {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 import re
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -46,6 +47,8 @@ class Entry:
     def __reduce__(self) -> tuple[Any, ...]:
         from .catalogue import entry_of
 
+        if self.category == "defined":
+            raise pickle.PicklingError(f"{self.name} belongs to the script that defines it")
         return entry_of, (self.name,)
 
 

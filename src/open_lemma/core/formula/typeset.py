@@ -73,6 +73,8 @@ def _tex(formula: Formula) -> tuple[str, int]:
             return name, _ATOM
         return name + brackets(", ".join(tex(a) for a in formula.arguments)), _ATOM
     if isinstance(formula, Given):
+        if not formula.name and hasattr(formula.data, "__len__"):
+            return r"[\ldots]", _ATOM
         return (name_tex(formula.name) if formula.name else plain_number(Fraction(float(formula.data)))), _ATOM
     assert isinstance(formula, Apply)
     return _apply(formula)

@@ -44,7 +44,6 @@ class Checker(KindChecker):
         self.top = Scope()
         self.unread = broken_names(reading)
         self.figures: set[str] = set()
-        self.unsure: set[str] = set()  # names of blocks that have a mistake
         self.function: tree.Define | None = None  # whose block is being checked
 
     # ------------------------------------------------------------ statements
@@ -516,7 +515,14 @@ class Checker(KindChecker):
             return
         if isinstance(subject, tree.Name | tree.Prime) and self._bare_function(subject, scope):
             return
-        open_names = dict.fromkeys(self.derivative_variables(request, scope), NUMBER)
+        if self.in_formula and request.option("at") is None and scope.find(window.name) is None:
+            self.error(
+                "derivative-at", "in a formula the derivative is asked for at a place", request.start, request.end,
+                advise("at 2"),
+            )  # fmt: skip
+            return
+        names = [window.name] if self.in_formula else self.derivative_variables(request, scope)
+        open_names = dict.fromkeys(names, NUMBER)
         kind = self._number(subject, Scope(open_names, scope))
         if kind == "any":
             self.error("no-derivative", "what is given by a block has values only, and no derivative by rule", subject.start, subject.end)

@@ -77,7 +77,9 @@ class KindChecker:
         self.builtins = builtins
         self.messages: Messages = reading.messages
         self.line = 0
+        self.in_formula = False  # whether a request that is being checked is part of a formula
         self.later: dict[str, int] = {}  # where names get their values, for those that are used too early
+        self.unsure: set[str] = set()  # names of blocks that have a mistake
         self.local: dict[str, int] = {}  # names that had a value only inside a block, with the block's line
 
     def _request(self, request: tree.Request, scope: Scope) -> None:
@@ -269,7 +271,9 @@ class KindChecker:
         if isinstance(e, tree.Join):
             return self._join(e, scope)
         if isinstance(e, tree.Request):
+            outside, self.in_formula = self.in_formula, True
             self._request(e, scope)
+            self.in_formula = outside
             if NOUNS[e.noun].draws:
                 self.error("drawing-as-value", f"'{e.noun} of' draws; it is no value", e.start, e.end)
             return {"derivative": "number", "values": "table"}.get(e.noun, "finding")  # type: ignore[return-value]
@@ -375,6 +379,8 @@ class KindChecker:
         return "broken"
 
     def _unknown(self, name: str, spelling: str, start: int, end: int, scope: Scope, called: bool = False) -> None:
+        if name in self.unsure:
+            return  # a block that would have given it a value has a mistake, which is told there
         if name in self.local:
             self.error(
                 "name-local", f"'{spelling}' has a value only inside the block in line {self.local[name]}", start, end,

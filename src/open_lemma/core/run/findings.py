@@ -29,6 +29,7 @@ from .values import (
 )
 
 MAX_SHOWN_DENOMINATOR = 10**9  # quotients of longer numbers tell a reader nothing
+MAX_SHOWN_DIGITS = 100  # of whole numbers
 MAX_PASSES = 1_000  # passes of a loop that a finding keeps
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
 
@@ -171,6 +172,8 @@ def _tell_scalar(value: Scalar) -> Told:
     latex = None
     if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
         row["exact"] = f"{value.exact.numerator}/{value.exact.denominator}"
+    elif value.exact is not None and value.exact.denominator == 1 and 10**15 <= abs(value.exact) < 10**MAX_SHOWN_DIGITS:
+        row["exact"] = str(value.exact.numerator)
     elif value.exact is None and value.proven:
         form = closed_form(value.formula)
         said = short(value.value, 15).replace("−", "-")

@@ -215,9 +215,8 @@ class _Interpreter:
 
     def _placed(self, message: Message) -> Message:
         """The message of a statement in a loop or a call says in which pass and call it happened."""
-        where = [
-            f"in pass {value:.0f}" if name == "pass" else f"in the pass with {name} = {_said(value)}" for name, value in self.passes[-2:]
-        ]
+        begun = [(n, v) for n, v in self.passes if v is not _NOTHING]
+        where = [f"in pass {value:.0f}" if name == "pass" else f"in the pass with {name} = {_said(value)}" for name, value in begun[-2:]]
         where += [f"in a call of {name}" for name in self.calls[-1:]]
         if not where:
             return message
@@ -314,7 +313,7 @@ class _Interpreter:
 
     def _progress(self, statement: tree.Statement) -> None:
         event: Event = {"event": "progress", "line": self.line_of(statement.start), "statements": self.statements}
-        if self.passes:
+        if self.passes and self.passes[0][1] is not _NOTHING:
             name, value = self.passes[0]
             event["at"] = f"{name} = {_said(value)}"
         if self.share is not None:
@@ -497,6 +496,8 @@ class _Interpreter:
         """Where the loops are, as plain values."""
         found: dict[str, Any] = {}
         for name, raw in self.passes:
+            if raw is _NOTHING:
+                continue
             value = raw if isinstance(raw, Scalar) else number_value(raw) if not isinstance(raw, Value) else raw
             found[name] = value.value if isinstance(value, Scalar) else value
         return found

@@ -55,9 +55,13 @@ class Memory:
         data = self.kept.get(self.current)
         if data is None:
             return None
+        try:
+            found = pickle.loads(data)
+        except (pickle.UnpicklingError, AttributeError, KeyError, TypeError, EOFError):
+            return None  # kept by another version of this program: it is worked out anew
+        if not isinstance(found, Remembered):
+            return None
         self.fresh[self.current] = data
-        found = pickle.loads(data)
-        assert isinstance(found, Remembered)
         return found
 
     def lose(self, statement: tree.Statement) -> None:
