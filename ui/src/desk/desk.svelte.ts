@@ -8,6 +8,7 @@ import { Walk } from './walk.svelte'
 
 const PAUSE_MS = 700
 const RETRY_MS = 4000
+const PREVIEWS_AT_ONCE = 2 // one is drawn while the other is on its way
 const AUTO_KEY = 'open-lemma-run-on-pause'
 
 export interface ShownFigure {
@@ -61,7 +62,9 @@ export class Desk {
     #blobs: string[] = []
     #clock: ReturnType<typeof setInterval> | undefined
     #partly = false
-    #previewing = false
+    #previews = 0
+    #asked = 0
+    #answered = 0
     #wanted: string | undefined
 
     constructor(id: number) {
@@ -360,16 +363,19 @@ export class Desk {
     /** While a slider is dragged: what it changes is drawn live. Only the latest value waits, older ones are dropped. */
     tune(name: string, value: number): void {
         this.#wanted = inked(this.script, name, value)
-        if (!this.#previewing) void this.#preview()
+        if (this.#previews < PREVIEWS_AT_ONCE) void this.#preview()
     }
 
     async #preview(): Promise<void> {
-        this.#previewing = true
+        this.#previews += 1
         while (this.#wanted !== undefined) {
             const script = this.#wanted
             this.#wanted = undefined
+            const asked = ++this.#asked
             try {
                 const found = await api.preview(this.id, script)
+                if (asked < this.#answered) continue // a later one came before it
+                this.#answered = asked
                 const record = found.record as unknown as RunRecord
                 for (const drawn of found.figures as unknown as { figure: FigureRecord; svg: string }[])
                     this.#drawAtOnce(drawn.figure, drawn.svg)
@@ -378,7 +384,7 @@ export class Desk {
                 // The value is written into the script when it is let go, and what is wrong is told then.
             }
         }
-        this.#previewing = false
+        this.#previews -= 1
     }
 
     // ------------------------------------------------------------ tables from files

@@ -303,6 +303,8 @@ class _Solver:
                     row[unknown] = exact[unknown]
                     continue
                 number = certain_value(formula)
+                if number.exact is None or number.exact.denominator > 1:
+                    latex[-1] += f" = {number_latex(number.value, 7)}"
                 span = self.spans.get(unknown)
                 if span is not None and not certain_value(span[0]).value <= number.value <= certain_value(span[1]).value:
                     outside = True

@@ -7,6 +7,7 @@ step that is no stop is merged into the one after it, and from then on only ever
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from fractions import Fraction
 from typing import Any
 
 import numpy as np
@@ -158,7 +159,8 @@ def scalar_text(value: Scalar) -> str:
         return "gap"
     said = short(value.value, 12)
     exact = value.exact
-    if exact is not None and 1 < exact.denominator <= 10_000 and abs(exact.numerator) < 10**8:
+    endless = exact is not None and exact != Fraction(f"{value.value:.12g}")
+    if endless and exact is not None and 1 < exact.denominator <= 10_000 and abs(exact.numerator) < 10**8:
         return f"{exact.numerator}/{exact.denominator} = {said}".replace("-", "−")
     return said
 
