@@ -386,7 +386,7 @@ _of_list("differences", np.diff, "each element less the one before", "show diffe
 _of_list("running_sum", np.cumsum, "sums of the first one, two, three … elements", "show running_sum([1, 2, 3])")
 
 _add(Entry("column", "list", (2, 2), "a column of a list of lists, counted from 1", "show column([[1, 2], [3, 4]], 2)",
-           "a list of lists", values=lambda rows, k: None, protected=False))  # fmt: skip
+           "a list of lists", values=lambda rows, k: [row[k - 1] for row in rows], protected=False))  # fmt: skip
 _add(Entry("normal", "random", (4, 4), "normal(n, mean, sd, seed): n normal random numbers, the same for the same seed", "show normal(3, 0, 1, 7)",
            values=lambda n, mean, sd, seed: np.random.Generator(np.random.PCG64(seed)).normal(mean, sd, n), protected=False, words="Gauss noise scatter"))  # fmt: skip
 _add(Entry("uniform", "random", (4, 4), "uniform(n, low, high, seed): n random numbers spread evenly, the same for the same seed", "show uniform(3, 0, 1, 7)",

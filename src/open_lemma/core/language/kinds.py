@@ -67,7 +67,6 @@ class Scope:
 
 NUMBER = Known("number", 0)
 ANY = Known("any", 0)
-_PARTS_OF_FINDINGS = ("x", "y", "value")
 
 
 class KindChecker:

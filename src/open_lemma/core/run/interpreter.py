@@ -10,11 +10,10 @@ from typing import Any
 
 import numpy as np
 
-from ..figure.draw import draw
 from ..figure.model import FigureData
 from ..formula.catalogue import BUILTINS, ENTRIES, subtract
 from ..formula.entry import Entry
-from ..formula.nodes import Apply, Named, variables
+from ..formula.nodes import Apply
 from ..formula.tape import NoScalar
 from ..language import tree
 from ..language.checker import broken_names, check
@@ -30,7 +29,7 @@ from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
 from .tables import Tables, file_table, typed_table
 from .trace import Step, Trace, seen
-from .values import DefinedFunction, FindingValue, Frame, FunctionValue, Scalar, TextValue, Value, number_value, raw_number
+from .values import DefinedFunction, FindingValue, Frame, FunctionValue, Scalar, Value, number_value, raw_number
 
 Event = dict[str, Any]
 Emit = Callable[[Event], None]
@@ -938,6 +937,3 @@ def _places(statement: tree.Statement, kept: Remembered, first: int, numbers: di
     mine = [numbers[p] for p in told_places(statement)]
     for finding in kept.findings:
         yield finding.line + first, mine[finding.number]
-
-
-__all__ = ["DrawnFigure", "Emit", "Event", "Named", "Outcome", "Scalar", "TextValue", "UnknownPart", "draw", "read", "run", "variables"]

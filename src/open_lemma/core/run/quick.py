@@ -20,7 +20,7 @@ from ..formula.tape import NoScalar, Tape
 from ..language import tree
 from ..language.messages import Refused
 from .lower import Lowering
-from .values import MAX_EXACT_BITS, DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, as_double, grown, raw_number
+from .values import MAX_EXACT_BITS, DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, grown, raw_number
 
 TROUBLE = (ArithmeticError, ValueError, TypeError, KeyError, NoScalar)
 
@@ -258,6 +258,3 @@ def _compiled(scope: Lowering, moving: frozenset[str], lowered: Callable[[Loweri
     if readings == [None, None]:
         return None
     return Quick(tuple(names), *readings)
-
-
-__all__ = ["NotQuick", "Quick", "as_double", "quick_condition", "quick_value"]

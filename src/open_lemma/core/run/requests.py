@@ -14,7 +14,7 @@ from ..formula.certain import certain_value, enclosure
 from ..formula.domain import clip, stated_domain
 from ..formula.exact import NotExact, is_exactly_zero, polynomial
 from ..formula.forms import form_of, text_of_form
-from ..formula.nodes import Formula, Given, Named, Number, Variable, substitute, variables
+from ..formula.nodes import Formula, Given, Number, substitute, variables
 from ..formula.tape import Tape
 from ..formula.typeset import name_tex, tex
 from ..language import tree
@@ -26,7 +26,7 @@ from ..numerics.roots import NotSearchable, Roots, find_roots
 from .findings import Told, count_word, number_latex, root_value, tell_derivative, tell_roots, tell_table
 from .lower import Lowering, refusal
 from .novalue import short
-from .values import FindingValue, FoundPlace, FunctionValue, ItemsValue, ListValue, TableValue, TextValue, Value
+from .values import FindingValue, FoundPlace, FunctionValue, ItemsValue, ListValue, TableValue, Value
 
 SEARCH_REACH = 100  # where solutions are sought if algebra does not find them and no window is said
 COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
@@ -491,5 +491,3 @@ _WORKERS: dict[str, Callable[[tree.Request, Lowering, Progress], tuple[Told, Val
     "values": _values,
     "solution": _solution,
 }
-
-__all__ = ["Named", "TextValue", "Variable", "free_variables", "number_latex", "variable_of", "work_out"]
