@@ -10,9 +10,9 @@
     let { names, walking, onopen }: Props = $props()
 
     function size(of: SeenName): string {
-        if (of.kind === 'list') return `${of.size} elements`
-        if (of.kind === 'table') return `${of.size} rows`
-        return of.kind === 'finding' ? `${of.size} values` : ''
+        const counted: Partial<Record<SeenName['kind'], string>> = { list: 'element', table: 'row', finding: 'value' }
+        const word = counted[of.kind]
+        return word ? `${of.size} ${word}${of.size === 1 ? '' : 's'}` : ''
     }
     function range(of: SeenName): string {
         if (of.low === undefined || of.high === undefined) return ''

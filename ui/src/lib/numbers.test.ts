@@ -99,6 +99,11 @@ describe('what loops, solutions and tables found', () => {
             '\\text{1 row of x, f}'
         ],
         ['a unit', finding([{ value: 9.81, unit: 'm s⁻²' }], { noun: 'show' }), '9.81\\ \\text{m s⁻²}'],
+        [
+            'signs in a unit',
+            finding([{ value: 2, unit: 'm^(3/2)' }], { noun: 'show' }),
+            '2\\ \\text{m\\textasciicircum (3/2)}'
+        ],
         ['a gap', finding([{ value: null }], { noun: 'show' }), '\\text{gap}'],
         ['a list with a gap', finding([{ value: [1, null, 3] }], { noun: 'show' }), '[1,\\ \\text{gap},\\ 3]'],
         [

@@ -99,8 +99,14 @@ function passesTex(finding: Finding): string {
     return plainTex(finding.summary)
 }
 
+const SPELLED: Record<string, string> = {
+    '^': '\\textasciicircum ',
+    '~': '\\textasciitilde ',
+    '\\': '\\textbackslash '
+}
+
 function escaped(text: string): string {
-    return text.replace(/[\\{}$&#^_%~]/g, '\\$&')
+    return text.replace(/[\\{}$&#^_%~]/g, (sign) => SPELLED[sign] ?? `\\${sign}`)
 }
 
 function plainTex(text: string): string {
