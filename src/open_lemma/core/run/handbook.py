@@ -66,12 +66,12 @@ def pages() -> tuple[Page, ...]:
     for kind, table in (("statement", STATEMENT_PAGES), ("value", VALUE_PAGES)):
         for name, (usage, help, example, words) in table.items():
             found.append(Page(f"{kind}-{name.replace(' ', '-')}", kind, name, usage, help, example, words))
-    for name, (help, written) in OPTION_HELP.items():
+    for name, (help, written, example) in OPTION_HELP.items():
         choices = list(WORD_OPTIONS.get(name, ()))
         takers = [n for n in NOUNS.values() if n.available and name in READY_OPTIONS.get(n.name, n.options)]
         words = "belongs to " + ", ".join(n.name for n in takers) if takers else ""
         ready = bool(takers) or name in OTHER_OPTIONS
-        found.append(Page(f"option-{name}", "option", name, written, help, "", words, ready, choices=choices))
+        found.append(Page(f"option-{name}", "option", name, written, help, example, words, ready, choices=choices))
     found += [_of_entry(e) for e in ENTRIES.values() if e.category in _KINDS]
     return tuple(found)
 
