@@ -2,7 +2,7 @@
     import { api, type FolioCard } from '../api/client'
     import Mark from '../lib/Mark.svelte'
     import { notices } from '../lib/notices.svelte'
-    import { router } from '../lib/router.svelte'
+    import { follow, router } from '../lib/router.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
     import Card from './Card.svelte'
 
@@ -65,6 +65,7 @@
         <Mark />
         <span class="font-serif text-lg font-semibold">Open Lemma</span>
         <span class="flex-1"></span>
+        <a class="button" href="/handbook" onclick={follow}>Handbook</a>
         <ThemeMenu />
         <button class="button main" onclick={create}>New folio</button>
     </header>
