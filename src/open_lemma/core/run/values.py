@@ -189,9 +189,6 @@ class Frame(dict[str, Any]):
     def has(self, name: str) -> bool:
         return name in self or (self.outer is not None and self.outer.has(name))
 
-    def values_now(self) -> dict[str, Value]:
-        return {name: value for name in self if (value := self.find(name)) is not None}
-
 
 def grown(xs: Any, room: Room | None, more: Any) -> tuple[Any, Room]:
     """The list with elements behind it: in its own storage if that is free there, else in new storage with space to grow."""
