@@ -30,7 +30,8 @@ Function = Callable[[np.ndarray], np.ndarray]
 
 def paper(figure: FigureData, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     width, height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
-    return (x - figure.x.low) / (figure.x.high - figure.x.low) * width, (y - figure.y.low) / (figure.y.high - figure.y.low) * height
+    across, up = figure.panels[0].x, figure.panels[0].y
+    return (x - across.low) / (across.high - across.low) * width, (y - up.low) / (up.high - up.low) * height
 
 
 def distance(px: np.ndarray, py: np.ndarray, lx: np.ndarray, ly: np.ndarray) -> np.ndarray:
@@ -54,7 +55,7 @@ def worst_error(figure: FigureData, function: Function, x: np.ndarray, y: np.nda
     dense = np.linspace(low, high, DENSE)
     with np.errstate(all="ignore"):
         true = np.asarray(function(dense), dtype=float) * np.ones(dense.size)
-    seen = np.isfinite(true) & (true >= figure.y.low) & (true <= figure.y.high)
+    seen = np.isfinite(true) & (true >= figure.panels[0].y.low) & (true <= figure.panels[0].y.high)
     px, py = paper(figure, dense[seen], true[seen])
     lx, ly = paper(figure, x, y)
     return float(distance(px, py, lx, ly).max()), joins(figure, function, x, y)

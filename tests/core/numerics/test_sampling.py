@@ -48,7 +48,7 @@ def test_the_promise_holds_for_sums_of_waves_and_peaks(frequency: float, centre:
 def test_a_peak_that_no_grid_would_meet_is_found() -> None:
     figure, _ = drawn("exp(-1e9*(x - 0.123456)^2)", 0, 1)
     assert figure.data.series[0].y.max() > 0.99
-    assert figure.data.y.high > 1
+    assert figure.data.panels[0].y.high > 1
 
 
 EDGES = [
@@ -106,7 +106,7 @@ WINDOWS = [
 @pytest.mark.parametrize(("formula", "low", "high"), WINDOWS)
 def test_a_window_that_is_not_given_shows_what_matters_and_is_said(formula: str, low: float, high: float) -> None:
     figure = run(f"curve of {formula}").figures[0]
-    x = figure.data.x
+    x = figure.data.panels[0].x
     assert x.low <= low
     assert high <= x.high
     assert x.high - x.low <= 40 * (high - low)
@@ -115,7 +115,7 @@ def test_a_window_that_is_not_given_shows_what_matters_and_is_said(formula: str,
 
 def test_a_pole_does_not_flatten_the_rest() -> None:
     figure = run("curve of 1/x + x for x from -5 to 5").figures[0]
-    assert figure.data.y.high < 40
+    assert figure.data.panels[0].y.high < 40
     assert any("poles are cut" in n.text for n in figure.notes)
 
 
@@ -128,7 +128,7 @@ def test_a_logarithmic_axis_is_sampled_as_it_is_printed() -> None:
     width = figure.width_mm * 72 / 25.4
     t = np.linspace(0, 6, 100_001)
     true, line = 2 * t, np.interp(t, np.log10(series.x), np.log10(series.y))
-    share = width / (math.log10(figure.y.high) - math.log10(figure.y.low))
+    share = width / (math.log10(figure.panels[0].y.high) - math.log10(figure.panels[0].y.low))
     assert np.abs(np.log10(10 ** (2 * t) + np.sin(10**t)) - line).max() * share < 0.3
     assert np.abs(true - line).max() < 0.5
 

@@ -90,8 +90,8 @@ def test_units_are_carried(script: str, unit: str | None) -> None:
 def test_units_go_onto_axes() -> None:
     script = "table bench:\n    h [m]  Q [m^3/s]\n    0.1    0.02\n    0.2    0.05\npoints of bench.Q against bench.h"
     figure = good(script).figures[0].data
-    assert figure.x.text == r"$h$ / $\mathrm{m}$"
-    assert figure.y.text == r"$Q$ / $\mathrm{m}^{3}\,\mathrm{s}^{-1}$"
+    assert figure.panels[0].x.text == r"$h$ / $\mathrm{m}$"
+    assert figure.panels[0].y.text == r"$Q$ / $\mathrm{m}^{3}\,\mathrm{s}^{-1}$"
 
 
 # ---------------------------------------------------------------- lists, gaps, points, tables

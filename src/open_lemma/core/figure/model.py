@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import json
-from dataclasses import asdict, dataclass, field
+from collections.abc import Iterator
+from dataclasses import asdict, dataclass, field, fields
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
-Scale = Literal["linear", "logarithmic"]
+Scale = Literal["linear", "logarithmic", "signed-logarithmic"]
+Kind = Literal["curve", "points", "line", "bars", "band", "rule", "text", "mark"]
 
 DEFAULT_SIZE_MM = (120.0, 82.0)
 POINTS_PER_MM = 72 / 25.4
@@ -18,18 +20,42 @@ POINTS_PER_MM = 72 / 25.4
 
 @dataclass
 class AxisSpec:
+    """An axis: `low` < `high` always; `reversed` says that the numbers fall.
+
+    ticks      places of the numbers, where they were given; `names` are texts that stand there instead of numbers
+    numbers    plain, powers, percent, pi, degrees
+    dates      "hours since 2031-05-02 06:00": unit and beginning of the numbers (the notation of the CF conventions for
+               metadata, section 4.4)
+    threshold  a signed-logarithmic axis is linear between -threshold and threshold
+    """
+
     text: str | None
     low: float
     high: float
     scale: Scale = "linear"
+    reversed: bool = False
+    ticks: list[float] | None = None
+    names: list[str] | None = None
+    numbers: str = "plain"
+    decimals: int | None = None
+    minor: int | None = None
+    dates: str | None = None
+    threshold: float = 1.0
 
 
 @dataclass
 class Series:
-    """One drawn thing. x, y: shape (n,), NaN where the line is broken. Widths and sizes in points."""
+    """One drawn thing. x, y: shape (n,), NaN where the line is broken. Widths and sizes in points.
+
+    y2          the other edge of a band or of filled areas and bars, shape (n,)
+    ex, ey      standard uncertainties along x and y, shape (n,)
+    tints       numbers that are shown as colour, shape (n,)
+    text        of a text; of marks the numbers of their findings
+    formula     the function behind the samples, as text of the language, in `variable` (for a curve of points two formulas)
+    """
 
     id: str
-    kind: Literal["curve", "points", "line"]
+    kind: Kind
     line: int
     x: Floats
     y: Floats
@@ -40,62 +66,209 @@ class Series:
     opacity: float = 1.0
     marker: str = "dot"
     size: float = 4.0
+    every: int | None = None  # None: marks on lines are spaced by distance where they would be too dense
+    fill: bool = False
+    written: str | None = None  # where the label stands: legend, along, end; None: as is usual for the kind
+    right: bool = False  # belongs to the second vertical axis
+    place: int = 0  # which ink, dash and marker of the figure's order
+    y2: Floats | None = None
+    ex: Floats | None = None
+    ey: Floats | None = None
+    tints: Floats | None = None
+    text: str | None = None
+    side: str | None = None  # of a text: above, below, left, right, centre
+    turn: float = 0.0
+    arrow: str = "none"
+    spread: float = 0.0  # how wide bars are, in units of x
+    formula: list[str] | None = None
+    variable: str | None = None
+
+
+_ARRAYS = ("x", "y", "y2", "ex", "ey", "tints")
+
+
+@dataclass
+class LegendSpec:
+    """words: "auto", or corners such as "top left", with "outside"; `at` is its middle in shares of the window."""
+
+    words: str = "auto"
+    at: tuple[float, float] | None = None
+    title: str | None = None
+    columns: int = 1
+    order: list[int] | None = None
+    line: int = 0
+
+
+@dataclass
+class PanelData:
+    """One window with its axes and what is drawn in it. An inset is one too: `at` is its middle, `share` its size in the
+    window around it."""
+
+    x: AxisSpec
+    y: AxisSpec
+    series: list[Series] = field(default_factory=list)
+    title: str | None = None
+    right: AxisSpec | None = None
+    colours: AxisSpec | None = None
+    legend: LegendSpec | None = field(default_factory=LegendSpec)  # None: no legend
+    gridlines: Literal["major", "minor"] | None = None
+    frame: bool = True
+    true_scale: bool = False
+    insets: list[PanelData] = field(default_factory=list)
+    at: tuple[float, float] | None = None
+    words: str = ""
+    share: float = 0.36
+    line: int = 0
 
 
 @dataclass
 class FigureData:
+    """A figure on its sheet. `title` names it; `heading` is drawn above it."""
+
     name: str
     title: str | None
     line: int
     width_mm: float
     height_mm: float
-    x: AxisSpec
-    y: AxisSpec
-    series: list[Series] = field(default_factory=list)
-    legend: str | None = "auto"  # None: no legend; "auto" or a corner as "top left"
-    gridlines: Literal["major", "minor"] | None = None
-    frame: bool = True
+    panels: list[PanelData]
+    grid: tuple[int, int] = (1, 1)  # rows, columns
+    shared: tuple[str, ...] = ()
+    heading: str | None = None
+    caption: str | None = None
+    style: str = "paper"
+    grey: bool = False
+    comma: bool = False
+    sized: bool = True  # the size was given, and is not to be changed for the sake of a true scale
+
+    @property
+    def series(self) -> list[Series]:
+        """All drawn things, those of insets too."""
+        return [s for p in self.windows() for s in p.series]
+
+    def windows(self) -> Iterator[PanelData]:
+        """All panels, each followed by its insets."""
+        for panel in self.panels:
+            yield panel
+            yield from panel.insets
+
+    def shift(self, lines: int) -> None:
+        """Move it up or down in the script."""
+        self.line += lines
+        for panel in self.windows():
+            panel.line += lines
+            if panel.legend is not None:
+                panel.legend.line += lines
+            for series in panel.series:
+                series.line += lines
 
     def description(self) -> str:
         """The figure in words, for those who cannot see it."""
-        x, y = self.x, self.y
-        head = f"Figure {self.title or self.name}."
-        axes = (
-            f" Horizontal axis {_plain(x.text) or 'without text'} from {x.low:g} to {x.high:g}{_scale_words(x)};"
-            f" vertical axis {_plain(y.text) or 'without text'} from {y.low:g} to {y.high:g}{_scale_words(y)}."
-        )
-        kinds = [_kind_words(s) + (f" “{_plain(s.label)}”" if s.label else "") for s in self.series]
-        return head + axes + f" It shows {', '.join(kinds)}." if kinds else head + axes
+        head = f"Figure {plain(self.title) or self.name}."
+        if len(self.panels) == 1:
+            return head + _panel_words(self.panels[0])
+        said = [f" Panel {k}{f', {plain(p.title)}' if p.title else ''}:{_panel_words(p)}" for k, p in enumerate(self.panels, 1)]
+        return f"{head} {len(self.panels)} panels.{''.join(said)}"
+
+
+def _panel_words(panel: PanelData) -> str:
+    text = f" Horizontal axis {_axis_words(panel.x)}; vertical axis {_axis_words(panel.y)}"
+    if panel.right is not None:
+        text += f"; second vertical axis on the right {_axis_words(panel.right)}"
+    if panel.colours is not None:
+        text += f"; colours show {_axis_words(panel.colours)}"
+    said = [_kind_words(s) + _labelled(s) for s in panel.series]
+    text += f". It shows {', '.join(said)}." if said else "."
+    if panel.insets:
+        text += f" {len(panel.insets)} inset{'s' if len(panel.insets) > 1 else ''} inside."
+    return text
+
+
+def _axis_words(axis: AxisSpec) -> str:
+    if axis.names is not None:
+        return f"{plain(axis.text) or 'without text'} with {', '.join(axis.names[:12])}"
+    ends = (axis.high, axis.low) if axis.reversed else (axis.low, axis.high)
+    since = f", {axis.dates}" if axis.dates else ""
+    scale = "" if axis.scale == "linear" else f", {axis.scale}"
+    return f"{plain(axis.text) or 'without text'} from {ends[0]:.6g} to {ends[1]:.6g}{since}{scale}"
+
+
+def _labelled(series: Series) -> str:
+    right = " on the right axis" if series.right else ""
+    return (f" “{plain(series.label)}”" if series.label else "") + right
 
 
 def _kind_words(series: Series) -> str:
-    if series.kind == "points":
-        return f"{series.x.size} points"
-    return "a curve" if series.kind == "curve" else "a line of straight pieces"
+    count = int(np.isfinite(series.y).sum())
+    words = {
+        "curve": "a curve", "line": "a line of straight pieces", "band": "a band", "bars": f"{count} bars", "rule": "a straight line",
+        "points": f"{count} point{'' if count == 1 else 's'}", "text": f"the text “{plain(series.text)}”",
+    }  # fmt: skip
+    if series.kind == "mark":
+        places = ", ".join(f"({a:.5g}, {b:.5g})" for a, b in zip(series.x[:6], series.y[:6], strict=True))
+        return f"finding{'s' if count > 1 else ''} {series.text} at {places}"
+    trend = _trend(series.y) if series.kind == "curve" and series.variable is not None else ""
+    return words[series.kind] + trend + (" with error bars" if series.ey is not None or series.ex is not None else "")
 
 
-def _plain(text: str | None) -> str:
-    return (text or "").replace("$", "")
+def _trend(y: Floats) -> str:
+    """`rising from 1 to 7`, or how often it turns."""
+    seen = y[np.isfinite(y)]
+    if seen.size < 3:
+        return ""
+    steps = np.sign(np.diff(seen))
+    steps = steps[steps != 0]
+    turns = int((steps[1:] != steps[:-1]).sum())
+    ends = f"from {seen[0]:.4g} to {seen[-1]:.4g}"
+    if not steps.size:
+        return f" level at {seen[0]:.4g}"
+    if turns == 0:
+        return f" {'rising' if steps[0] > 0 else 'falling'} {ends}"
+    return f" {ends} between {seen.min():.4g} and {seen.max():.4g} with {turns} turning point{'s' if turns > 1 else ''}"
 
 
-def _scale_words(axis: AxisSpec) -> str:
-    return ", logarithmic" if axis.scale == "logarithmic" else ""
+def plain(text: str | None) -> str:
+    """A text without the signs of typesetting, to be read out."""
+    return (text or "").replace("$", "").replace("\\,", " ").replace("{", "").replace("}", "").replace("\\", "")
 
 
 def to_text(figure: FigureData) -> str:
     """The figure as JSON; gaps are null. `from_text` gives the same figure back."""
-    plain = asdict(figure)
-    for series in plain["series"]:
-        for key in ("x", "y"):
-            series[key] = [None if v != v else v for v in np.asarray(series[key], dtype=float).tolist()]
-    return json.dumps(plain, separators=(",", ":"), allow_nan=False)
+    found = asdict(figure)
+    for panel in found["panels"]:
+        for window in (panel, *panel["insets"]):
+            for series in window["series"]:
+                for key in _ARRAYS:
+                    values = series[key]
+                    if values is not None:
+                        series[key] = [None if v != v else v for v in np.asarray(values, dtype=float).tolist()]
+    return json.dumps(found, separators=(",", ":"), allow_nan=False)
 
 
 def from_text(text: str) -> FigureData:
-    plain: dict[str, Any] = json.loads(text)
-    series = [Series(**{**s, "x": _floats(s["x"]), "y": _floats(s["y"])}) for s in plain.pop("series")]
-    x, y = AxisSpec(**plain.pop("x")), AxisSpec(**plain.pop("y"))
-    return FigureData(**plain, x=x, y=y, series=series)
+    found: dict[str, Any] = json.loads(text)
+    if "panels" not in found:
+        found = _from_first_version(found)
+    panels = [_panel(p) for p in found.pop("panels")]
+    return FigureData(**{**found, "panels": panels, "grid": tuple(found["grid"]), "shared": tuple(found["shared"])})
+
+
+def _from_first_version(found: dict[str, Any]) -> dict[str, Any]:
+    """Figures kept before there were panels: their one window stood in the figure itself."""
+    legend = found.pop("legend")
+    panel = {k: found.pop(k) for k in ("x", "y", "series", "gridlines", "frame")}
+    panel["legend"] = None if legend is None else {"words": legend}
+    return {**found, "panels": [{**panel, "insets": []}], "grid": [1, 1], "shared": []}
+
+
+def _panel(found: dict[str, Any]) -> PanelData:
+    axes = {k: AxisSpec(**found[k]) for k in ("x", "y", "right", "colours") if found.get(k) is not None}
+    series = [Series(**{**s, **{k: _floats(s[k]) for k in _ARRAYS if s.get(k) is not None}}) for s in found["series"]]
+    legend = found.get("legend")
+    if legend is not None:
+        legend = LegendSpec(**{**legend, "at": tuple(legend["at"]) if legend.get("at") else None})
+    at = tuple(found["at"]) if found.get("at") else None
+    rest = {f.name: found[f.name] for f in fields(PanelData) if f.name in found}
+    return PanelData(**{**rest, **axes, "series": series, "legend": legend, "at": at, "insets": [_panel(p) for p in found["insets"]]})
 
 
 def _floats(values: list[float | None]) -> Floats:

@@ -33,6 +33,16 @@ DASHES: dict[str, tuple[float, ...]] = {
     "dash-dotted": (5.0, 2.0, 1.0, 2.0),
 }
 
+# Numbers as colour: from deep water over heather and clay to sand. Even steps of CAM02-UCS, lightness rising all the way,
+# so that it reads in grey print and for every kind of colour vision (tested).
+DUSK = (
+    "#15283F", "#123555", "#19436C", "#30507B", "#4A5885", "#605F90", "#746794", "#866D94", "#977493",
+    "#A97A91", "#BA848E", "#C98E87", "#D79A7F", "#E5AA7E", "#EFBF8F", "#F6D4A7", "#F8E8C4",
+)  # fmt: skip
+# Marks of data in the order of series, and fills that stay apart without colour.
+MARKERS = ("dot", "ring", "square", "triangle", "diamond", "cross", "plus")
+HATCHES = ("////", "....", "\\\\\\\\", "xxxx", "----", "||||", "++++", "oo")
+
 PAPER = "#FFFFFF"
 LINE = "#20242C"
 FAINT = "#DADBD6"

@@ -12,24 +12,27 @@ from typing import Any
 
 from . import tree
 from .cursor import Builtins, nearest
-from .kinds import ANY, NUMBER, WORDS, Kind, KindChecker, Known, Scope
+from .figures import FIGURE_ONLY, FigureChecker
+from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope
 from .messages import advise, replace
 from .parser import Reading
-from .words import CORNERS, NOUNS, canonical_name
+from .words import LIKELY_MEANT, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
 READY_OPTIONS = {
-    "curve": {"colour", "width", "dash", "label", "opacity"},
-    "points": {"colour", "marker", "size", "label", "opacity"},
-    "line": {"colour", "width", "dash", "label", "opacity"},
-    "steps": {"colour", "width", "dash", "label", "opacity"},
+    "curve": {"colour", "width", "dash", "label", "opacity", "written", "axis", "marker", "size", "every", "fill"},
+    "points": {"colour", "marker", "size", "label", "opacity", "written", "axis", "errors", "width", "every"},
+    "line": {"colour", "width", "dash", "label", "opacity", "written", "axis", "marker", "size", "every", "fill", "errors"},
+    "steps": {"colour", "width", "dash", "label", "opacity", "written", "axis", "fill"},
+    "bars": {"colour", "width", "label", "opacity", "axis", "fill", "errors"},
+    "band": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
+    "tangent": {"colour", "width", "dash", "label", "opacity", "axis", "written", "at"},
     "roots": set(),
     "crossings": set(),
     "derivative": {"order", "at"},
     "values": set(),
     "solution": set(),
 }
-_FIGURE_ONLY = (tree.Axis, tree.Legend, tree.Gridlines, tree.Size, tree.Without)
 
 
 def check(reading: Reading, builtins: Builtins) -> set[int]:
@@ -38,12 +41,11 @@ def check(reading: Reading, builtins: Builtins) -> set[int]:
     return checker.run()
 
 
-class Checker(KindChecker):
+class Checker(FigureChecker):
     def __init__(self, reading: Reading, builtins: Builtins) -> None:
         super().__init__(reading, builtins)
         self.top = Scope()
         self.unread = broken_names(reading)
-        self.figures: set[str] = set()
         self.function: tree.Define | None = None  # whose block is being checked
 
     # ------------------------------------------------------------ statements
@@ -108,15 +110,15 @@ class Checker(KindChecker):
         elif isinstance(statement, tree.Bare):
             self._bare(statement.expression, scope, in_figure)
         elif isinstance(statement, tree.Figure):
-            self._figure(statement, scope)
+            self.figure(statement, scope)
         elif isinstance(statement, tree.Check):
             self._check(statement, scope, in_figure)
         elif isinstance(statement, tree.Later):
             self._later(statement)
         elif type(statement) in _BLOCKS:
             _BLOCKS[type(statement)](self, statement, scope, in_figure)
-        elif isinstance(statement, _FIGURE_ONLY):
-            self._figure_word(statement, scope, in_figure)
+        elif isinstance(statement, FIGURE_ONLY):
+            self.figure_word(statement, scope, in_figure)
 
     def _definition(self, d: tree.Definition, scope: Scope) -> None:
         local = Scope(dict.fromkeys(d.parameters or (), NUMBER), scope)
@@ -340,115 +342,6 @@ class Checker(KindChecker):
         else:
             self._shown(expression, scope)
 
-    def _figure(self, figure: tree.Figure, scope: Scope) -> None:
-        if figure.grid is not None:
-            self._not_yet("a figure with panels", figure.start, figure.head_end)
-        if figure.name is not None:
-            if figure.name in self.figures:
-                self.error(
-                    "figure-name",
-                    f"there is already a figure '{figure.name}'",
-                    figure.start,
-                    figure.head_end,
-                    advise("give it another name"),
-                )
-            self.figures.add(figure.name)
-        local = Scope({}, scope)
-        seen: dict[str, int] = {}
-        for inner in figure.body:
-            word = _setting(inner)
-            if word is not None and word in seen:
-                self.error(
-                    "said-twice", f"'{word}' is said twice in this figure; it stands in line {seen[word]} too", inner.start, inner.end
-                )
-            if word is not None:
-                seen.setdefault(word, self.source.line_of(inner.start))
-            if isinstance(inner, tree.Figure):
-                self.error("figure-in-figure", "a figure stands in no other figure", inner.start, inner.head_end)
-            elif isinstance(inner, tree.Part):
-                self.error("part-in-figure", "a part begins outside of figures", inner.start, inner.end)
-            elif isinstance(inner, tree.Define):
-                self.error(
-                    "misplaced",
-                    "a define block stands outside of figures",
-                    inner.start,
-                    inner.head_end,
-                    advise("move it out of the figure block"),
-                )
-            else:
-                self.statement(inner, local, in_figure=True)
-        drawn = any(isinstance(n, tree.Bare) and isinstance(n.expression, tree.Request) for n in tree.walk(figure))
-        if not drawn and not self._has_error_inside(figure):
-            self.error(
-                "empty-figure",
-                "nothing is drawn in this figure",
-                figure.start,
-                figure.head_end,
-                advise("curve of f(x) for x from LOW to HIGH"),
-            )
-
-    def _figure_word(self, statement: tree.Statement, scope: Scope, in_figure: bool) -> None:
-        if not in_figure:
-            self.error(
-                "outside-figure", "this belongs inside a figure block", statement.start, statement.end, advise('figure name "title":')
-            )
-            return
-        if isinstance(statement, tree.Axis):
-            self._axis(statement, scope)
-        elif isinstance(statement, tree.Legend):
-            for word in statement.words:
-                if word not in CORNERS:
-                    meant = nearest(word, CORNERS)
-                    at = self.source.text.find(word, statement.start, statement.end)
-                    fixes = [replace(at, at + len(word), meant)] if meant else []
-                    self.error(
-                        "legend-place",
-                        f"'{word}' is no place for a legend",
-                        at,
-                        at + len(word),
-                        *fixes,
-                        advice="" if fixes else ", ".join(CORNERS),
-                    )
-                elif word in ("outside", "centre"):
-                    self._not_yet(f"legend {word}", statement.start, statement.end)
-        elif isinstance(statement, tree.Gridlines) and statement.which not in ("major", "minor"):
-            self.error(
-                "gridlines",
-                f"gridlines are major or minor, not '{statement.which}'",
-                statement.start,
-                statement.end,
-                advise("gridlines major"),
-            )
-        elif isinstance(statement, tree.Without) and statement.what not in ("legend", "gridlines", "frame"):
-            self.error(
-                "without",
-                f"a figure has no '{statement.what}' to leave out",
-                statement.start,
-                statement.end,
-                advise("no legend, no gridlines, no frame"),
-            )
-        elif isinstance(statement, tree.Size) and not (20 <= statement.width <= 1000 and 20 <= statement.height <= 1000):
-            self.error(
-                "size",
-                f"a figure is 20 to 1000 mm wide and high, not {statement.width:g} by {statement.height:g}",
-                statement.start,
-                statement.end,
-            )
-
-    def _axis(self, axis: tree.Axis, scope: Scope) -> None:
-        if axis.which in ("right", "z"):
-            self._not_yet(f"{axis.which} axis", axis.start, axis.end)
-        for end in (axis.low, axis.high):
-            if end is not None:
-                self._number(end, scope)
-        for option in axis.options:
-            if option.name != "scale":
-                self.error(
-                    "unknown-option", f"'{option.name}' is not an option of an axis", option.start, option.end, advise("scale logarithmic")
-                )
-            elif option.value == "signed-logarithmic":
-                self._not_yet("scale signed-logarithmic", option.start, option.end)
-
     def _check(self, statement: tree.Check, scope: Scope, in_figure: bool) -> None:
         if in_figure:
             self.error("value-in-figure", "a check says nothing inside a figure", statement.start, statement.end, advise("move it out"))
@@ -476,7 +369,7 @@ class Checker(KindChecker):
             return
         for option in request.options:
             self._option(request, option, scope)
-        if noun.name in ("points", "line", "steps"):
+        if noun.name in ("points", "line", "steps", "bars"):
             self._points(request, scope)
             return
         if noun.name in _OWN_CHECKS:
@@ -484,6 +377,15 @@ class Checker(KindChecker):
             return
         subject = request.subjects[0]
         items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
+        if noun.name == "curve" and any(isinstance(_inner(i), tree.Comparison) for i in items):
+            self._implicit(request, items, scope)
+            return
+        if noun.name == "tangent" and request.option("at") is None:
+            self.error(
+                "tangent-at", "say at which place the curve is touched", request.start, request.end,
+                replace(request.end, request.end, ", at 1", "at 1"),
+            )  # fmt: skip
+            return
         if len(request.windows) > 1:
             self._not_yet(f"'{noun.name} of' with several variables", request.windows[1].start, request.windows[1].end)
             return
@@ -496,6 +398,40 @@ class Checker(KindChecker):
                 self._not_yet(f"'{noun.name} of' over a list", window.start, window.end)
         for item in items if noun.shape != "pair" else (_difference(request),):
             self._subject(request, item, scope)
+        for option in request.options:
+            if option.by and isinstance(option.value, tree.Expression) and noun.draws:
+                names = [w.name for w in request.windows] or self.free_names(items[0], scope)[:1]
+                self._number(option.value, Scope(dict.fromkeys(names, NUMBER), scope))
+
+    def _implicit(self, request: tree.Request, items: tuple[tree.Expression, ...], scope: Scope) -> None:
+        """`curve of x^2 + y^2 = 4 for x …, y …`: the first variable goes along the horizontal axis."""
+        if len(request.windows) != 2 or any(w.low is None for w in request.windows):
+            self.error(
+                "implicit-window", "a curve given by an equation needs the spans of its two variables", request.start, request.end,
+                advise("for x from -3 to 3, y from -3 to 3"),
+            )  # fmt: skip
+            return
+        for window in request.windows:
+            self._window_ends(window, scope)
+            if window.step is not None or window.count is not None:
+                self._not_yet("'curve of' over a list", window.start, window.end)
+        local = Scope(dict.fromkeys([w.name for w in request.windows], NUMBER), scope)
+        for item in items:
+            equation = _inner(item)
+            if isinstance(equation, tree.Comparison) and len(equation.signs) == 1 and equation.signs != ("=",):
+                left, right = equation.operands
+                text = "a curve is where both sides are equal"
+                self.error("equation-needed", text, item.start, item.end, replace(left.end, right.start, " = ", "="))
+                continue
+            if not (isinstance(equation, tree.Comparison) and equation.signs == ("=",)):
+                self.error("equation-needed", "an equation is needed here", item.start, item.end,
+                           replace(item.end, item.end, " = 0", "... = 0"))  # fmt: skip
+                continue
+            for operand in equation.operands:
+                self._number(operand, local)
+        for option in request.options:
+            if option.name in ("marker", "every", "fill", "size") or option.by:
+                self.error("option-not-here", f"a curve given by an equation has no option '{option.name}'", option.start, option.end)
 
     def _derivative(self, request: tree.Request, scope: Scope) -> None:
         subject = request.subjects[0]
@@ -587,11 +523,11 @@ class Checker(KindChecker):
 
     def _subject(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
         """The formula of a curve or of roots: with `for` the variable is said, else it is the one name without a value."""
-        if isinstance(item, tree.PointOf):
-            self._not_yet("a parametric curve", item.start, item.end)
+        if isinstance(item, tree.PointOf) and request.noun == "curve":
+            self._parametric(request, item, scope)
             return
         if isinstance(item, tree.Comparison):
-            self._not_yet("a curve given by an equation" if request.noun == "curve" else "an equation as a subject", item.start, item.end)
+            self._not_yet("an equation as a subject", item.start, item.end)
             return
         if isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope):
             return
@@ -612,6 +548,24 @@ class Checker(KindChecker):
             self._variable_has_value(item, scope)
         else:
             self.kind_of(item, scope)
+
+    def _parametric(self, request: tree.Request, item: tree.PointOf, scope: Scope) -> None:
+        if len(item.items) != 2:
+            self._not_yet("a curve in space", item.start, item.end)
+            return
+        free = list(dict.fromkeys(n for i in item.items for n in self.free_names(i, scope)))
+        name = request.windows[0].name if request.windows else free[0] if len(free) == 1 else None
+        if name is None or not request.windows or request.windows[0].low is None:
+            text = f" for {name or 't'} from 0 to 1"
+            at = request.options[0].start - 2 if request.options else request.end
+            fix = advise(text.strip()) if request.windows else replace(at, at, text, text.strip())
+            self.error("window-needed", "say through which span the curve is followed", request.start, request.end, fix)
+            return
+        for part in item.items:
+            self._number(part, Scope({name: NUMBER}, scope))
+        for option in request.options:
+            if option.name == "fill":
+                self.error("option-not-here", "a curve of points has no option 'fill'", option.start, option.end)
 
     def _bare_function(self, item: tree.Name | tree.Prime, scope: Scope) -> bool:
         """`curve of f`: the variable is missing."""
@@ -705,29 +659,51 @@ class Checker(KindChecker):
             return
         for side in (subject, request.against):
             kind = self.kind_of(side, scope)
+            if kind == "items" and request.noun == "bars" and side is request.against:
+                continue  # names of what is counted
             if kind not in ("list", "number", "finding", "any", "broken"):
                 self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
         self._lengths(request, [subject, request.against], scope)
+        for option in request.options:
+            if option.by and isinstance(option.value, tree.Expression):
+                kind = self.kind_of(option.value, scope)
+                if kind not in ("list", "finding", "any", "broken"):
+                    text = f"a list of numbers is needed here; this is {WORDS[kind]}"
+                    self.error("list-needed", text, option.value.start, option.value.end)
 
     def _option(self, request: tree.Request, option: tree.Option, scope: Scope) -> None:
         noun = NOUNS[request.noun]
         if option.name not in noun.options:
-            meant = nearest(option.name, noun.options)
+            likely = LIKELY_MEANT.get(option.name)
+            meant = likely if likely in noun.options else nearest(option.name, noun.options)
             word_end = option.start + len(option.name)
             fixes = [replace(option.start, word_end, meant)] if meant else []
             text = f"'{noun.name} of' has no option '{option.name}'"
             self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
-        elif option.name not in READY_OPTIONS.get(noun.name, set()) or option.by:
+        elif option.name not in READY_OPTIONS.get(noun.name, set()) or (option.by and noun.name not in ("curve", "points", "line", "bars")):
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif isinstance(option.value, tree.Expression):
-            if option.name == "label" or (option.name == "colour" and isinstance(option.value, tree.ListOf)):
-                self._labels(option.value, scope)
-            elif option.name == "at":
-                self._number(option.value, scope)
-            else:
-                self._number(option.value, scope)
+            self.option_value(option, scope)
         if sum(o.name == option.name for o in request.options) > 1 and option is not request.option(option.name):
             self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
+
+    def option_value(self, option: tree.Option, scope: Scope) -> None:
+        """The kind of an option's value."""
+        value = option.value
+        assert isinstance(value, tree.Expression)
+        if option.by:
+            return  # it may hold the variable of the request, which is known there
+        if option.name in ("label", "title", "dates") or (option.name == "colour" and isinstance(value, tree.ListOf)):
+            self._labels(value, scope)
+        elif option.name == "fill":
+            self._truth(value, scope)
+        elif option.name in ("ticks", "errors") or (option.name == "order" and isinstance(value, tree.ListOf)):
+            for item in value.items if isinstance(value, tree.PointOf) else (value,):
+                kind = self.kind_of(item, scope)
+                if kind not in ("list", "number", "finding", "any", "broken") or (kind == "number" and option.name != "errors"):
+                    self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", item.start, item.end)
+        else:
+            self._number(value, scope)
 
     def _labels(self, value: tree.Expression, scope: Scope) -> None:
         for item in value.items if isinstance(value, tree.ListOf) else (value,):
@@ -768,6 +744,12 @@ _OWN_CHECKS: dict[str, Callable[[Checker, tree.Request, Scope], None]] = {
 }
 
 
+def _inner(item: tree.Expression) -> tree.Expression:
+    while isinstance(item, tree.Group):
+        item = item.inner
+    return item
+
+
 def _difference(request: tree.Request) -> tree.Expression:
     """Two curves as one subject: where they meet, their difference is zero."""
     first, second = request.subjects
@@ -782,16 +764,6 @@ def _returns(body: tuple[tree.Statement, ...]) -> bool:
     if isinstance(last, tree.If):
         return last.branches[-1].condition is None and all(_returns(b.body) for b in last.branches)
     return isinstance(last, tree.While) and isinstance(last.condition, tree.Truth)
-
-
-def _setting(statement: tree.Statement) -> str | None:
-    if isinstance(statement, tree.Axis):
-        return f"{statement.which} axis"
-    if isinstance(statement, tree.Legend):
-        return "legend"
-    if isinstance(statement, tree.Size):
-        return "size"
-    return None
 
 
 def _greek_product(spelling: str) -> bool:

@@ -40,6 +40,11 @@ class Message:
     fixes: tuple[Fix, ...] = ()
     advice: str = ""  # label of the fix as a whole; made from the fixes where it is empty
 
+    def shifted(self, by: int) -> Message:
+        """The same message for a text that begins elsewhere."""
+        fixes = tuple(Fix(f.label, tuple(Edit(e.start + by, e.end + by, e.text) for e in f.edits)) for f in self.fixes)
+        return Message(self.severity, self.code, self.start + by, self.end + by, self.text, fixes, self.advice)
+
     def label(self) -> str:
         return self.advice or " or ".join(f.label for f in self.fixes)
 

@@ -109,7 +109,7 @@ class RequestReader(ExpressionReader):
         ended = following.is_sign(",", ")", "]") or self.at_line_end(following)
         return not (window_before and ended) or token.text in WORD_OPTIONS or token.text in ("width", "colour", "opacity", "label")
 
-    def _bad_tail(self, comma: Token) -> None:
+    def _bad_tail(self, comma: Token, what: str = "request") -> None:
         token, following = self.token, self.ahead()
         if comma.carries_on and (token.text in RESERVED or following.is_sign("=", "(")):
             self.stray()
@@ -117,7 +117,7 @@ class RequestReader(ExpressionReader):
             self.refuse("option", "after a comma comes an option: a word and its value")
         meant = LIKELY_MEANT.get(token.text) or nearest(token.text, OPTIONS)
         fixes = [replace(token.start, token.end, meant)] if meant else []
-        self.refuse("unknown-option", f"'{token.text}' is not an option of this request", *fixes)
+        self.refuse("unknown-option", f"'{token.text}' is not an option of this {what}", *fixes)
 
     def options(self) -> tuple[tree.Option, ...]:
         """Options of a statement that is no request: each after a comma."""
@@ -125,7 +125,7 @@ class RequestReader(ExpressionReader):
         while self.token.is_sign(","):
             comma = self.take()
             if not self.at_option(False):
-                self._bad_tail(comma)
+                self._bad_tail(comma, "statement")
             found.append(self.option())
         return tuple(found)
 
@@ -145,7 +145,7 @@ class RequestReader(ExpressionReader):
             return tree.Option(word.start, value.end, name, value, parameter=canonical_name(parameter.text))
         if name in COLOUR_OPTIONS:
             return self._colour(word)
-        value = self.expression() if name in ("label", "where", "at", "near") else self.range()
+        value = self.expression() if name in ("label", "title", "dates", "where", "at", "near") else self.range()
         return tree.Option(word.start, value.end, name, value)
 
     def _word_option(self, word: Token) -> tree.Option:

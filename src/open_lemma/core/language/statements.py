@@ -104,7 +104,7 @@ class StatementReader(RequestReader):
 
     def _has_block(self, statement: tree.Statement) -> bool:
         """Whether a statement ended with its block, so that no line end is left to be read."""
-        return isinstance(statement, tree.Figure | tree.Block) or (
+        return isinstance(statement, tree.Figure | tree.Panel | tree.Inset | tree.Block) or (
             isinstance(statement, tree.Later | tree.Note | tree.Table) and self.before.kind is Kind.DEDENT
         )
 
@@ -124,10 +124,12 @@ class StatementReader(RequestReader):
         word = token.text
         if word in ("show", "check", "return", "if", "for", "while", "define"):
             return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
-        if word in ("x", "y", "z", "right") and following.is_word("axis"):
+        if word in ("x", "y", "z", "right", "colour") and following.is_word("axis"):
             return self._read_axis
         if word == "true" and following.is_word("scale"):
-            return lambda: self._later("true scale", 2)
+            return self._read_true_scale
+        if word == "shared" and following.is_word("x", "y") and self.ahead(2).is_word("axis"):
+            return self._read_shared
         if word == "line" and following.is_word("from", "horizontal", "vertical"):
             return self._read_line
         value_follows = following.kind in (Kind.NAME, Kind.TEXT, Kind.NUMBER) and following.text not in RESERVED
@@ -146,10 +148,17 @@ class StatementReader(RequestReader):
             "mark",
             "figure",
             "panel",
+            "inset",
+            "style",
+            "title",
+            "caption",
+            "decimal",
         ):
-            opens_block = word in ("figure", "panel", "note") and following.is_sign(":", ",")
-            bare_legend = word == "legend" and self.at_line_end(following)
-            open_text = word in ("part", "note", "figure", "panel", "text") and following.text == '"'
+            opens_block = word in ("figure", "panel", "note", "inset") and following.is_sign(":", ",")
+            bare_legend = word == "legend" and (self.at_line_end(following) or following.is_sign(","))
+            open_text = word in ("part", "note", "figure", "panel", "text", "title", "caption") and following.text == '"'
+            if word in ("legend", "inset") and following.is_word("at"):
+                return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
             bare_figure = word in ("figure", "panel") and self.at_line_end(following)
             if value_follows or opens_block or bare_legend or open_text or bare_figure:
                 return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
@@ -280,13 +289,6 @@ class StatementReader(RequestReader):
             else:
                 items.append(self.expression())
         return tree.Show(word.start, self.before.end, tuple(items), tuple(options))
-
-    def _later(self, word: str, skip: int = 1) -> tree.Later:
-        """A statement read to its end and kept by name only."""
-        start = self.token.start
-        for _ in range(skip):
-            self.take()
-        return tree.Later(start, self.before.end, word, self.before.end)
 
     def _read_check(self) -> tree.Statement:
         word = self.take()
@@ -519,9 +521,25 @@ class StatementReader(RequestReader):
 
     def _read_panel(self) -> tree.Statement:
         word = self.take()
-        if self.stands(Kind.TEXT):
-            self.take()
-        return tree.Later(word.start, self.before.end, "panel", word.end, tuple(self.block("panel")))
+        title = self.need_text() if self.stands(Kind.TEXT) or self.token.text == '"' else None
+        head_end = self.before.end
+        body = self.block("panel")
+        return tree.Panel(word.start, self.before.end, title, tuple(body), head_end)
+
+    def _read_inset(self) -> tree.Statement:
+        word = self.take()
+        words, at = self._place_words()
+        options = self.options()
+        head_end = self.before.end
+        body = self.block("inset")
+        return tree.Inset(word.start, self.before.end, words, at, options, tuple(body), head_end)
+
+    def _place_words(self) -> tuple[tuple[str, ...], tree.Expression | None]:
+        """`top left`, or `at (0.3, 0.7)`."""
+        words = []
+        while self.stands(Kind.NAME) and not self.token.is_word("at"):
+            words.append(self.take().text)
+        return tuple(words), self.sum() if self.take_word("at") else None
 
     def _read_axis(self) -> tree.Statement:
         which = self.take()
@@ -537,10 +555,40 @@ class StatementReader(RequestReader):
 
     def _read_legend(self) -> tree.Statement:
         word = self.take()
-        words = []
+        words, at = self._place_words()
+        options = self.options()
+        return tree.Legend(word.start, self.before.end, words, at, options)
+
+    def _read_true_scale(self) -> tree.Statement:
+        word = self.take()
+        self.take()
+        return tree.TrueScale(word.start, self.before.end)
+
+    def _read_shared(self) -> tree.Statement:
+        word = self.take()
+        which = self.take().text
+        self.take()
+        return tree.Shared(word.start, self.before.end, which)  # type: ignore[arg-type]
+
+    def _read_style(self) -> tree.Statement:
+        word = self.take()
+        words = [self.need_plain_word()]
         while self.stands(Kind.NAME):
             words.append(self.take().text)
-        return tree.Legend(word.start, self.before.end, tuple(words))
+        options = self.options()
+        return tree.Style(word.start, self.before.end, tuple(words), options)
+
+    def _read_title(self) -> tree.Statement:
+        word = self.take()
+        text = self.need_text()
+        return tree.Heading(word.start, self.before.end, word.text, text)  # type: ignore[arg-type]
+
+    _read_caption = _read_title
+
+    def _read_decimal(self) -> tree.Statement:
+        word = self.take()
+        which = self.need_plain_word()
+        return tree.Decimal(word.start, self.before.end, which)
 
     def _read_gridlines(self) -> tree.Statement:
         word = self.take()
@@ -575,27 +623,28 @@ class StatementReader(RequestReader):
 
     def _read_text(self) -> tree.Statement:
         word = self.take()
-        self._joined()
+        text = self._joined()
         self.need_word("at", "text-at", "say where the text stands", advise("at (x, y)"))
-        self.sum()
-        self.options()
-        return tree.Later(word.start, self.before.end, "text", word.end)
+        at = self.sum()
+        options = self.options()
+        return tree.TextAt(word.start, self.before.end, text, at, options)
 
     def _read_mark(self) -> tree.Statement:
         word = self.take()
-        self.expression()
-        self.options()
-        return tree.Later(word.start, self.before.end, "mark", word.end)
+        finding = self.expression()
+        options = self.options()
+        return tree.Marked(word.start, self.before.end, finding, options)
 
     def _read_line(self) -> tree.Statement:
         word = self.take()
-        if self.take_word("from"):
-            self.sum()
+        which = self.take().text
+        to = None
+        if which == "from":
+            at = self.sum()
             self.need_word("to", "line-end", "the other end is missing", advise("to (x, y)"))
-            self.sum()
+            to = self.sum()
         else:
-            self.take()
             self.need_word("at", "line-at", "say where the line stands", advise("at 0.15"))
-            self.sum()
-        self.options()
-        return tree.Later(word.start, self.before.end, "line", word.end)
+            at = self.sum()
+        options = self.options()
+        return tree.Ruled(word.start, self.before.end, which, at, to, options)  # type: ignore[arg-type]

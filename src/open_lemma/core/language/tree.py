@@ -335,7 +335,9 @@ class Return(Statement):
 
 @dataclass(frozen=True, slots=True)
 class Axis(Statement):
-    which: Literal["x", "y", "z", "right"]
+    """`x axis "TEXT" from LOW to HIGH`; `colour axis` is the scale beside a figure that tells what colours mean."""
+
+    which: Literal["x", "y", "z", "right", "colour"]
     text: str | None
     low: Expression | None
     high: Expression | None
@@ -345,6 +347,8 @@ class Axis(Statement):
 @dataclass(frozen=True, slots=True)
 class Legend(Statement):
     words: tuple[str, ...]
+    at: Expression | None = None  # its middle, in shares of the window
+    options: tuple[Option, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -363,6 +367,84 @@ class Without(Statement):
     """`no legend`, `no gridlines`, `no frame`."""
 
     what: str
+
+
+@dataclass(frozen=True, slots=True)
+class TrueScale(Statement):
+    pass
+
+
+@dataclass(frozen=True, slots=True)
+class Style(Statement):
+    """`style print, columns 2`, `style slide grey`, …"""
+
+    words: tuple[str, ...]
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Heading(Statement):
+    """`title "TEXT"`, drawn above; `caption "TEXT"`, which goes with the figure into a report."""
+
+    which: Literal["title", "caption"]
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Decimal(Statement):
+    """`decimal comma`: how the numbers of a figure are written."""
+
+    which: str
+
+
+@dataclass(frozen=True, slots=True)
+class Shared(Statement):
+    """`shared x axis`: one window for all panels, its numbers written once."""
+
+    which: Literal["x", "y"]
+
+
+@dataclass(frozen=True, slots=True)
+class TextAt(Statement):
+    text: Expression
+    at: Expression
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Marked(Statement):
+    """`mark FINDING`: its numbers on the figure."""
+
+    finding: Expression
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Ruled(Statement):
+    """`line from P to Q`, `line horizontal at Y`, `line vertical at X`."""
+
+    which: Literal["from", "horizontal", "vertical"]
+    at: Expression
+    to: Expression | None
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Panel(Statement):
+    title: str | None
+    body: tuple[Statement, ...]
+    head_end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Inset(Statement):
+    """A small window inside a panel: in a corner, or with its middle `at` shares of the window."""
+
+    words: tuple[str, ...]
+    at: Expression | None
+    options: tuple[Option, ...]
+    body: tuple[Statement, ...]
+    head_end: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -421,7 +503,7 @@ def free_names(node: Node) -> frozenset[str]:
 
 def bodies(statement: Statement) -> tuple[tuple[Statement, ...], ...]:
     """The blocks of statements directly inside a statement."""
-    if isinstance(statement, For | While | Define | Figure | Later):
+    if isinstance(statement, For | While | Define | Figure | Panel | Inset | Later):
         return (statement.body,)
     return tuple(b.body for b in statement.branches) if isinstance(statement, If) else ()
 

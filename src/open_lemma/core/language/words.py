@@ -51,18 +51,24 @@ _NOUN_PAGES: dict[str, tuple[str, str, str]] = {
                "table of a function, tabulate, evaluate at many places"),
     "solution": ("solution of EQUATION, EQUATION for UNKNOWN, UNKNOWN", "solution of x^2 + y = 3, x - y = 1 for x, y",
                  "solve an equation, system of equations, unknown, exact answer, rearrange"),
-    "curve": ("curve of FORMULA for VARIABLE from LOW to HIGH", 'curve of sin(x)/x for x from -10 to 10, width 1.5, label "$\\sin x / x$"',
-              "plot a function, graph, draw"),
+    "curve": ("curve of FORMULA for VARIABLE from LOW to HIGH   or   curve of (FORMULA, FORMULA) for VARIABLE from LOW to HIGH   or   curve of FORMULA = FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH", 'curve of sin(x)/x for x from -10 to 10, width 1.5, label "$\\sin x / x$"',
+              "plot a function, graph, draw, parametric, implicit, equation"),
     "points": ("points of LIST against LIST", "xs = 0 to 5 step 1\npoints of xs^2 against xs, marker ring",
                "plot data, scatter, measurements, markers"),
     "line": ("line of LIST against LIST", "line of [0, 1, gap, 2, 3] against [0, 1, 1, 2, 3]",
              "plot data joined, polyline, broken line, connect the dots"),
     "steps": ("steps of LIST against LIST", "steps of [1, 3, 2, 2] against [0, 1, 2, 3]", "staircase, piecewise constant, histogram outline"),
+    "bars": ("bars of LIST against LIST", 'bars of [3, 5, 2] against ["spring", "neap", "slack"]',
+             "bar chart, columns, categories, histogram, counts"),
+    "band": ("band of FORMULA and FORMULA for VARIABLE from LOW to HIGH", "band of sin(x) - 0.2 and sin(x) + 0.2 for x from 0 to 6",
+             "area between curves, shaded region, confidence band, filled"),
+    "tangent": ("tangent of FORMULA for VARIABLE, at PLACE", "figure a:\n    curve of x^2 for x from -1 to 3\n    tangent of x^2 for x, at 1",
+                "straight line touching a curve, slope, linearise"),
 }  # fmt: skip
 
 
-_LINE = "colour width dash opacity label axis"
-_POINTS = "colour marker size opacity label axis errors width dash"
+_LINE = "colour width dash opacity label written axis"
+_POINTS = "colour marker size opacity label written axis errors width dash"
 
 NOUNS: dict[str, Noun] = {
     n.name: n
@@ -85,13 +91,13 @@ NOUNS: dict[str, Noun] = {
         _noun("values", "plain", "a table of values", "digits", available=True),
         _noun("interpolation", "against", "a curve through given points", "by ends"),
         _noun("fit", "fit", "a model adjusted to data", "start limit fix errors"),
-        _noun("curve", "plain", "a function drawn as a line", _LINE + " detail", draws=True, available=True),
-        _noun("points", "data", "data drawn as marks", _POINTS, draws=True, available=True),
-        _noun("line", "data", "data joined by straight pieces", _LINE + " marker size", draws=True, available=True),
-        _noun("steps", "against", "data drawn as a staircase", _LINE, draws=True, available=True),
-        _noun("bars", "against", "data drawn as bars", _LINE, draws=True),
-        _noun("band", "pair", "the area between two curves", _LINE, draws=True),
-        _noun("tangent", "plain", "the straight line that touches a curve", _LINE + " at", draws=True),
+        _noun("curve", "plain", "a function drawn as a line", _LINE + " marker size every fill detail", draws=True, available=True),
+        _noun("points", "data", "data drawn as marks", _POINTS + " every", draws=True, available=True),
+        _noun("line", "data", "data joined by straight pieces", _LINE + " marker size every fill errors", draws=True, available=True),
+        _noun("steps", "against", "data drawn as a staircase", _LINE + " fill", draws=True, available=True),
+        _noun("bars", "against", "data drawn as bars", _LINE + " fill errors", draws=True, available=True),
+        _noun("band", "pair", "the area between two curves", _LINE, draws=True, available=True),
+        _noun("tangent", "plain", "the straight line that touches a curve", _LINE + " at", draws=True, available=True),
         _noun("surface", "plain", "a function of two variables in space", "colour mesh levels opacity detail label", draws=True),
         _noun("contours", "plain", "level lines in the plane", "colour levels width label fill", draws=True),
         _noun("section", "plain", "where a plane cuts a surface", "at colour width label", draws=True),
@@ -103,6 +109,7 @@ DASHES = ("solid", "dashed", "dotted", "dash-dotted")
 MARKERS = ("dot", "ring", "square", "diamond", "triangle", "cross", "plus", "none")
 SCALES = ("linear", "logarithmic", "signed-logarithmic")
 CORNERS = ("top", "bottom", "left", "right", "outside", "centre")
+STYLES = ("print", "slide", "poster", "grey")
 
 # Options whose value is one word (or a hyphenated one), with the words they take.
 WORD_OPTIONS: dict[str, tuple[str, ...]] = {
@@ -110,14 +117,33 @@ WORD_OPTIONS: dict[str, tuple[str, ...]] = {
     "marker": MARKERS,
     "scale": SCALES,
     "axis": ("left", "right"),
+    "written": ("legend", "along", "end"),
+    "place": ("above", "below", "left", "right", "centre"),
+    "arrow": ("none", "start", "end", "both"),
+    "numbers": ("plain", "powers", "percent", "pi", "degrees"),
+    "direction": ("forward", "reversed"),
     "ends": ("natural", "clamped"),
     "by": ("spline", "segments", "monotone", "polynomial"),
 }
 PARAMETER_OPTIONS = frozenset({"start", "limit", "fix"})
 COLOUR_OPTIONS = frozenset({"colour", "color"})
 VALUE_OPTIONS = frozenset(
-    "near width size opacity detail levels errors label azimuth elevation digits at mesh within order where fill".split()
+    (
+        "near width size opacity detail levels errors label azimuth elevation digits at mesh within order where fill "
+        "every turn ticks minor decimals threshold dates title columns"
+    ).split()
 )
+# Options of the statements of a figure that are no requests.
+STATEMENT_OPTIONS: dict[str, tuple[str, ...]] = {
+    "axis": ("scale", "ticks", "minor", "numbers", "decimals", "dates", "direction", "threshold"),
+    "legend": ("title", "columns", "order"),
+    "text": ("colour", "size", "place", "turn", "opacity", "axis"),
+    "mark": ("colour", "size", "axis"),
+    "line": ("colour", "width", "dash", "opacity", "label", "written", "arrow", "axis"),
+    "inset": ("size",),
+    "style": ("columns",),
+    "check": ("within",),
+}
 OPTIONS = frozenset(WORD_OPTIONS) | PARAMETER_OPTIONS | COLOUR_OPTIONS | VALUE_OPTIONS
 
 # What each option says, how it is written, and an example that runs where the option can be carried out.
@@ -129,7 +155,7 @@ OPTION_HELP: dict[str, tuple[str, str, str]] = {
     "marker": ("the shape of the marks of data", "marker ring", "points of [(1, 2), (2, 3)], marker diamond"),
     "opacity": ("how much it covers what lies beneath, from 0 to 1", "opacity 0.5", "curve of x^2 for x from 0 to 1, opacity 0.5"),
     "label": ("what the legend says; $...$ is mathematics", 'label "$y = x^2$"', "curve of x^2 for x from 0 to 1, label \"$x^2$\""),
-    "order": ("which derivative: the first, the second, ...", "order 2", "derivative of sin(x)*x for x, order 2"),
+    "order": ("which derivative: the first, the second, ...; in a legend the order of its lines", "order 2", "derivative of sin(x)*x for x, order 2"),
     "at": ("the place where it is asked for", "at 2", "derivative of sin(x)*x for x, at 0"),
     "scale": ("how an axis is divided", "scale logarithmic", "figure a:\n    curve of exp(x) for x from 0 to 5\n    y axis \"height\", scale logarithmic"),
     "within": ("how far two values may be apart in a check", "within 0.1", "check 22/7 = pi, within 0.002"),
@@ -140,13 +166,27 @@ OPTION_HELP: dict[str, tuple[str, str, str]] = {
     "start": ("a starting value for a parameter", "start n = 1.5", ""),
     "limit": ("the span that a parameter may not leave", "limit h0 = 0 to 0.1", ""),
     "fix": ("a parameter that is not to be adjusted", "fix n = 1.5", ""),
-    "errors": ("the standard uncertainties of the data", "errors bench.dQ", ""),
-    "axis": ("which vertical axis it belongs to", "axis right", ""),
+    "errors": ("the standard uncertainties of the data, drawn as bars; (DX, DY) for both directions", "errors dy", "points of [1, 3, 2] against [0, 1, 2], errors [0.2, 0.3, 0.2]"),
+    "axis": ("which vertical axis it belongs to", "axis right", "figure a:\n    curve of x^2 for x from 0 to 2\n    curve of 100*exp(-x) for x from 0 to 2, axis right"),
+    "every": ("a mark at every so manieth place only", "every 5", "xs = 0 to 6 step 0.1\nline of sin(xs) against xs, marker ring, every 5"),
+    "written": ("where the label stands: in the legend, along the line or at its end", "written along", 'curve of sin(x) for x from 0 to 6, label "swell", written along'),
+    "place": ("on which side of its place a text stands", "place right", 'figure a:\n    curve of x^2 for x from 0 to 1\n    text "steep" at (0.8, 0.64), place left'),
+    "turn": ("by how many degrees a text is turned", "turn 30", 'figure a:\n    curve of x for x from 0 to 1\n    text "rising" at (0.5, 0.6), turn 30'),
+    "arrow": ("at which end a line has an arrow head", "arrow end", "figure a:\n    curve of x^2 for x from 0 to 1\n    line from (0.2, 0.8) to (0.5, 0.25), arrow end"),
+    "ticks": ("where an axis has its numbers", "ticks [0, 1, 4]", "figure a:\n    curve of sqrt(x) for x from 0 to 9\n    x axis, ticks [0, 1, 4, 9]"),
+    "minor": ("how many small ticks stand between two numbers", "minor 4", "figure a:\n    curve of x for x from 0 to 1\n    x axis, minor 4"),
+    "numbers": ("how the numbers of an axis are written: plain, as powers of ten, in per cent, as multiples of pi, or angles in degrees", "numbers pi", "figure a:\n    curve of sin(x) for x from 0 to 2pi\n    x axis, numbers pi"),
+    "decimals": ("how many decimals the numbers of an axis have", "decimals 2", "figure a:\n    curve of x for x from 0 to 1\n    y axis, decimals 2"),
+    "dates": ("a point in time and the unit of the numbers, which are then written as dates and times", 'dates "hours since 2031-05-02 06:00"', 'figure a:\n    curve of sin(t) for t from 0 to 48\n    x axis, dates "hours since 2031-05-02 06:00"'),
+    "direction": ("which way the numbers of an axis grow", "direction reversed", "figure a:\n    curve of exp(-z) for z from 0 to 3\n    x axis, direction reversed"),
+    "threshold": ("below which size a signed-logarithmic axis is linear", "threshold 0.01", "figure a:\n    curve of x^3 for x from -10 to 10\n    y axis, scale signed-logarithmic, threshold 1"),
+    "title": ("what stands above the legend", 'title "flow"', 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left, title "powers"'),
+    "columns": ("how many columns a legend has, or the columns of a page that a figure spans", "columns 2", 'figure a:\n    curve of [x, x^2] for x from 0 to 1, label ["a", "b"]\n    legend top left, columns 2\n    style print, columns 2'),
     "levels": ("how many level lines, or which", "levels 10 to 40 count 5", ""),
     "detail": ("how finely a surface is worked out", "detail 2", ""),
     "mesh": ("how many lines are drawn on a surface", "mesh 20", ""),
     "where": ("a condition that a place must fulfil", "where x + y <= 1", ""),
-    "fill": ("whether the areas between level lines are filled", "fill true", ""),
+    "fill": ("whether the area down to zero, or between level lines, is filled", "fill true", "curve of sin(x) for x from 0 to 6, fill true"),
     "azimuth": ("from where a figure in space is seen, turned around the vertical", "azimuth 40", ""),
     "elevation": ("from how high a figure in space is seen", "elevation 25", ""),
 }
@@ -180,11 +220,22 @@ STATEMENT_PAGES: dict[str, tuple[str, str, str, str]] = {
              "slider, parameter, vary, play with a value"),
     "figure": ('figure NAME "TITLE":', "a figure: all that is drawn in it stands in its block",
                'figure wave "A wave":\n    curve of sin(x) for x from 0 to 6\n    x axis "angle $x$"\n    legend top right', "plot, diagram, chart, axes"),
-    "axis": ('x axis "TEXT" from LOW to HIGH, scale logarithmic', "text, window and scale of an axis; x is the horizontal one, y the vertical",
-             'figure decay:\n    curve of exp(-t) for t from 0 to 5\n    x axis "time / s"\n    y axis "share", scale logarithmic', "label of an axis, limits, range, log scale"),
-    "legend": ("legend top left", "where the legend stands", 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left', "key, caption of curves"),
+    "axis": ('x axis "TEXT" from LOW to HIGH, scale logarithmic   or   right axis "TEXT"   or   colour axis "TEXT"', "text, window, scale and numbers of an axis; x is the horizontal one, y the vertical, right a second vertical one, colour the scale of colours; from the higher to the lower end it is reversed",
+             'figure decay:\n    curve of exp(-t) for t from 0 to 5\n    x axis "time / s"\n    y axis "share", scale logarithmic', "label of an axis, limits, range, log scale, reversed axis, second axis, colour bar"),
+    "legend": ("legend top left   or   legend outside right   or   legend at (0.3, 0.8)", "where the legend stands; at is its middle in shares of the window", 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left', "key, caption of curves"),
     "gridlines": ("gridlines major", "thin lines behind the curves", "figure a:\n    curve of x^2 for x from 0 to 1\n    gridlines major", "grid, raster"),
     "size": ("size WIDTH mm by HEIGHT mm", "how large the figure is in print", "figure a:\n    curve of x^2 for x from 0 to 1\n    size 89 mm by 60 mm", "width and height, column, aspect"),
+    "style": ("style print   or   style print, columns 2   or   style slide   or   style poster   or   style grey", "type, line widths and size for a purpose; grey uses no colour", "figure a:\n    curve of [x, x^2] for x from 0 to 1\n    style print grey", "theme, journal, presentation, black and white, font size"),
+    "title": ('title "TEXT"', "a line above the figure or panel", 'figure a:\n    curve of x^2 for x from 0 to 1\n    title "A square"', "heading of a figure"),
+    "caption": ('caption "TEXT"', "what stands beneath the figure in a report", 'figure a:\n    curve of x^2 for x from 0 to 1\n    caption "The square of $x$."', "figure text, description"),
+    "text": ('text "TEXT" at (X, Y)', "a text in the figure", 'figure a:\n    curve of x^2 for x from 0 to 1\n    text "start" at (0, 0), place above', "annotation, note in a figure, label a point"),
+    "line": ("line from (X, Y) to (X, Y)   or   line horizontal at Y   or   line vertical at X", "a straight line in the figure", 'figure a:\n    curve of x^2 for x from 0 to 1\n    line horizontal at 0.25, label "sill", dash dashed', "reference line, threshold, arrow, segment"),
+    "mark": ("mark FINDING", "puts a finding on the figure, with its number", "r = roots of x^2 - 2 for x from 0 to 2\nfigure a:\n    curve of x^2 - 2 for x from 0 to 2\n    mark r", "annotate a root, point out a result, badge"),
+    "panel": ('panel "TITLE":', "one of several windows of a figure", 'figure two "Two of them", 2 by 1:\n    panel "a":\n        curve of sin(x) for x from 0 to 6\n    panel "b":\n        curve of cos(x) for x from 0 to 6\n    shared x axis', "subplot, several axes, grid of figures, facets"),
+    "inset": ("inset top right:   or   inset at (0.7, 0.7), size 0.4:", "a small window inside; without drawn things of its own it shows those of its panel", "figure a:\n    curve of x*sin(x) for x from 0 to 20\n    inset top left:\n        x axis from 0 to 3", "zoomed detail, small axes inside, magnifier"),
+    "shared": ("shared x axis   or   shared y axis", "one window for the panels above each other (beside each other), its numbers written once", "figure two, 2 by 1:\n    panel:\n        curve of sin(x) for x from 0 to 6\n    panel:\n        curve of cos(x) for x from 0 to 6\n    shared x axis", "common axis, linked axes, align panels"),
+    "true": ("true scale", "one unit is as long on both axes", "figure a:\n    curve of (cos(t), sin(t)) for t from 0 to 2pi\n    true scale", "equal aspect, circle looks like an ellipse, proportion"),
+    "decimal": ("decimal comma", "numbers of the figure are written with a comma", "figure a:\n    curve of x^2 for x from 0 to 1\n    decimal comma", "locale, comma instead of point"),
     "no": ("no legend   or   no gridlines   or   no frame", "leaves something out of a figure", "figure a:\n    curve of x^2 for x from 0 to 1\n    no frame", "remove, hide, without"),
 }  # fmt: skip
 
@@ -205,7 +256,7 @@ LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "titl
 
 # Words that open a statement when nothing but that statement fits.
 STATEMENT_WORDS = frozenset(
-    "part note figure panel table tune compare legend gridlines size view no mark text line true x y z right".split()
+    "part note figure panel inset table tune compare legend gridlines size style title caption decimal shared view no mark text line true x y z right".split()
 )
 
 GREEK = dict(

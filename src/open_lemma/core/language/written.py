@@ -219,6 +219,16 @@ def _figure(s: tree.Figure) -> list[str]:
     return _block(head + (f", {s.grid[0]} by {s.grid[1]}" if s.grid is not None else ""), s.body)
 
 
+def _placed(word: str, s: tree.Legend | tree.Inset) -> str:
+    at = f" at {_at(s.at, _SUM)}" if s.at is not None else ""
+    return " ".join((word, *s.words)) + at + _tail(s.options)
+
+
+def _ruled(s: tree.Ruled) -> list[str]:
+    place = f"from {_at(s.at, _SUM)} to {_at(s.to, _SUM)}" if s.to is not None else f"{s.which} at {_at(s.at, _SUM)}"
+    return [f"line {place}{_tail(s.options)}"]
+
+
 def _tune(s: tree.Tune) -> list[str]:
     step = f" step {_at(s.step, _SUM)}" if s.step is not None else ""
     return [f"tune {s.name} = {expression_text(s.value)} from {_at(s.low, _SUM)} to {_at(s.high, _SUM)}{step}"]
@@ -243,10 +253,20 @@ _STATEMENTS: dict[type, Callable[[Any], list[str]]] = {
     tree.Define: lambda s: _block(f"define {s.name}({', '.join(s.parameters)})", s.body),
     tree.Return: lambda s: [f"return {expression_text(s.value)}"],
     tree.Axis: _axis,
-    tree.Legend: lambda s: [f"legend {' '.join(s.words)}".rstrip()],
+    tree.Legend: lambda s: [_placed("legend", s)],
     tree.Gridlines: lambda s: [f"gridlines {s.which}"],
     tree.Size: lambda s: [f"size {s.width:g} mm by {s.height:g} mm"],
     tree.Without: lambda s: [f"no {s.what}"],
+    tree.TrueScale: lambda _: ["true scale"],
+    tree.Style: lambda s: [f"style {' '.join(s.words)}{_tail(s.options)}"],
+    tree.Heading: lambda s: [f'{s.which} "{s.text}"'],
+    tree.Decimal: lambda s: [f"decimal {s.which}"],
+    tree.Shared: lambda s: [f"shared {s.which} axis"],
+    tree.TextAt: lambda s: [f"text {_at(s.text, _JOIN)} at {_at(s.at, _SUM)}{_tail(s.options)}"],
+    tree.Marked: lambda s: [f"mark {expression_text(s.finding)}{_tail(s.options)}"],
+    tree.Ruled: _ruled,
+    tree.Panel: lambda s: _block("panel" + (f' "{s.title}"' if s.title is not None else ""), s.body),
+    tree.Inset: lambda s: _block(_placed("inset", s), s.body),
     tree.Figure: _figure,
     tree.Later: _later,
 }

@@ -36,7 +36,11 @@ MAX_BREAKS = 500
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """How a place lands on paper: window, scale and printed length of each axis."""
+    """How a place lands on paper: window, scale and printed length of each axis.
+
+    x_log, y_log    logarithmic
+    x_fold, y_fold  above zero: signed-logarithmic, linear up to about that size
+    """
 
     x_low: float
     x_high: float
@@ -46,18 +50,22 @@ class View:
     height_pt: float
     x_log: bool = False
     y_log: bool = False
+    x_fold: float = 0.0
+    y_fold: float = 0.0
 
     def x_pt(self, x: Floats) -> Floats:
-        return _along(x, self.x_low, self.x_high, self.width_pt, self.x_log)
+        return _along(x, self.x_low, self.x_high, self.width_pt, self.x_log, self.x_fold)
 
     def y_pt(self, y: Floats) -> Floats:
-        return _along(y, self.y_low, self.y_high, self.height_pt, self.y_log)
+        return _along(y, self.y_low, self.y_high, self.height_pt, self.y_log, self.y_fold)
 
 
-def _along(values: Floats, low: float, high: float, length: float, logarithmic: bool) -> Floats:
+def _along(values: Floats, low: float, high: float, length: float, logarithmic: bool, fold: float) -> Floats:
     with np.errstate(all="ignore"):
         if logarithmic:
             values, low, high = np.log(values), float(np.log(low)), float(np.log(high))
+        elif fold:
+            values, low, high = np.arcsinh(values / fold), float(np.arcsinh(low / fold)), float(np.arcsinh(high / fold))
         return (values - low) / (high - low) * length
 
 

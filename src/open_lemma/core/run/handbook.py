@@ -14,7 +14,7 @@ from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
 from ..language.checker import READY_OPTIONS
-from ..language.words import NOUNS, OPTION_HELP, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
+from ..language.words import NOUNS, OPTION_HELP, STATEMENT_OPTIONS, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
 
 
 @dataclass(frozen=True)
@@ -50,9 +50,6 @@ _ARGUMENTS = {
 }  # fmt: skip
 
 
-OTHER_OPTIONS = frozenset(["scale", "within"])  # of axes and checks
-
-
 @cache
 def pages() -> tuple[Page, ...]:
     """All pages, in the order of the tables."""
@@ -65,12 +62,14 @@ def pages() -> tuple[Page, ...]:
     ]
     for kind, table in (("statement", STATEMENT_PAGES), ("value", VALUE_PAGES)):
         for name, (usage, help, example, words) in table.items():
-            found.append(Page(f"{kind}-{name.replace(' ', '-')}", kind, name, usage, help, example, words))
+            options = sorted(STATEMENT_OPTIONS.get(name, ())) if kind == "statement" else []
+            found.append(Page(f"{kind}-{name.replace(' ', '-')}", kind, name, usage, help, example, words, options=options))
     for name, (help, written, example) in OPTION_HELP.items():
         choices = list(WORD_OPTIONS.get(name, ()))
         takers = [n for n in NOUNS.values() if n.available and name in READY_OPTIONS.get(n.name, n.options)]
-        words = "belongs to " + ", ".join(n.name for n in takers) if takers else ""
-        ready = bool(takers) or name in OTHER_OPTIONS
+        others = [word for word, options in STATEMENT_OPTIONS.items() if name in options]
+        words = "belongs to " + ", ".join([*(n.name for n in takers), *others]) if takers or others else ""
+        ready = bool(takers or others)
         found.append(Page(f"option-{name}", "option", name, written, help, example, words, ready, choices=choices))
     found += [_of_entry(e) for e in ENTRIES.values() if e.category in _KINDS]
     return tuple(found)

@@ -20,11 +20,12 @@ from ..language.checker import broken_names, check
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..language.words import NOUNS
-from .drawing import FigureBuilder, Note
+from .drawing import FigureBuilder
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
 from .lower import Lowering, compare, place_number, refusal
 from .memory import Memory, Remembered
 from .novalue import short
+from .panels import Note
 from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
 from .tables import Tables, file_table, typed_table
@@ -149,6 +150,8 @@ class _Interpreter:
         self.quick: dict[int, Any] = {}
         self.moved: dict[int, frozenset[str]] = {}  # names that blocks change
         self.builder: FigureBuilder | None = None
+        self.figure_depth = 0  # how many calls were open when the figure's block began
+        self.finding_numbers: dict[str, int] = {}  # of names that stand for findings
         self.scope = self._scope(self.names)
 
     def _scope(self, names: Frame) -> Lowering:
@@ -187,7 +190,7 @@ class _Interpreter:
         try:
             if self._needs_lost(statement):
                 raise _Skip
-            if self.memory is not None and (kept := self.memory.recall(statement, self.text)) is not None:
+            if self.memory is not None and (kept := self.memory.recall(statement, self.text, self._marked(statement))) is not None:
                 self._reuse(statement, kept)
                 return
             self._carry_out(statement, self.names)
@@ -260,6 +263,8 @@ class _Interpreter:
     def _reuse(self, statement: tree.Statement, kept: Remembered) -> None:
         first = self.line_of(statement.start)
         self.names.update(kept.names)
+        if isinstance(statement, tree.Definition) and isinstance(kept.names.get(statement.name), FindingValue):
+            self.finding_numbers[statement.name] = self.numbers.get(statement.start, 0)
         self.lost.difference_update(kept.names)
         if self.hidden:
             return
@@ -267,9 +272,7 @@ class _Interpreter:
             finding.line, finding.number, finding.part = line, number, self.part
             self._tell(finding)
         for figure in kept.figures:
-            figure.data.line += first
-            for series in figure.data.series:
-                series.line += first
+            figure.data.shift(first)
             for note in figure.notes:
                 note.line += first
             figure.part = self.part
@@ -278,7 +281,7 @@ class _Interpreter:
         self.outcome.readings += [{**r, "line": r["line"] + first} for r in kept.readings]
         for message in kept.messages:
             shift = statement.start
-            self._message(Message(message.severity, message.code, message.start + shift, message.end + shift, message.text))
+            self._message(message.shifted(shift))
         self.outcome.reused.append(first)
 
     def _remember(self, statement: tree.Statement, marks: tuple[int, int, int, int]) -> None:
@@ -288,6 +291,13 @@ class _Interpreter:
         came = self.outcome.findings[findings:], self.outcome.figures[figures:], self.outcome.readings[readings:]
         said = self.reading.messages.items[messages:]
         self.memory.keep(statement, self.line_of(statement.start), self._first_number(statement), names, *came, said)
+
+    def _marked(self, statement: tree.Statement) -> tuple[int, ...]:
+        """Numbers of the findings that a figure marks: they stand on it, and change with what stands above in the script."""
+        if not isinstance(statement, tree.Figure):
+            return ()
+        names = [n.name for m in tree.walk(statement) if isinstance(m, tree.Marked) for n in tree.walk(m) if isinstance(n, tree.Name)]
+        return tuple(self.finding_numbers.get(n, 0) for n in names)
 
     def _first_number(self, statement: tree.Statement) -> int:
         places = told_places(statement)
@@ -330,7 +340,7 @@ class _Interpreter:
             except (Refused, KeyError):
                 stop = False
         figure = self.builder.name if self.builder is not None else self.outcome.figures[-1].data.name if self.outcome.figures else None
-        drawn = len(self.builder.things) if self.builder is not None else -1
+        drawn = self.builder.things if self.builder is not None else -1
         depth = len(self.calls)
         call = self.calls[-1] if self.calls else ""
         set_ = {(depth, n): v for n, v in changed.items()}
@@ -349,6 +359,7 @@ class _Interpreter:
         if isinstance(d.body, tree.Request) and d.body.noun != "derivative":
             told, value = self._request(d.body, scope)
             frame[d.name] = value
+            self.finding_numbers[d.name] = self.numbers.get(d.start, 0)
             self._finding(told, d.body.noun, d, d.name)
         elif isinstance(d.body, tree.Request) and d.parameters is None:
             told, value = self._request(d.body, scope)
@@ -419,7 +430,10 @@ class _Interpreter:
     def _bare(self, statement: tree.Bare, frame: Frame) -> Any:
         if _draws(statement):
             assert isinstance(statement.expression, tree.Request)
-            self._lone_figure(statement.expression, frame)
+            if self.builder is not None and self.figure_depth == len(self.calls):
+                self.builder.draw(statement.expression, self._scope(frame))
+            else:
+                self._lone_figure(statement.expression, frame)
         else:
             self._show(statement.expression, statement, frame)
         self._step(statement, frame, {})
@@ -735,19 +749,30 @@ class _Interpreter:
 
     def _figure(self, figure: tree.Figure, frame: Frame) -> Any:
         local = Frame({}, frame)
-        name = self._figure_name(figure)
-        builder = FigureBuilder(self._scope(local), self.line_of, self.text, name)
-        for inner in figure.body:
-            if isinstance(inner, tree.Definition):
-                self._definition_in_figure(inner, local)
+        builder = self._new_builder(figure, local)
         outside, self.builder = self.builder, builder
+        at, self.figure_depth = self.figure_depth, len(self.calls)
         try:
-            self._figure_body(figure.body, local, builder, top=True)
-            self._drawn(builder.build(figure.title, self.line_of(figure.start)), builder)
+            self._figure_body(figure.body, local)
+            self._drawn(builder.build(figure.title), builder)
         finally:
-            self.builder = outside
+            self.builder, self.figure_depth = outside, at
         self._step(figure, frame, {}, note="the figure is drawn")
         return _NOTHING
+
+    def _new_builder(self, node: tree.Node, frame: Frame) -> FigureBuilder:
+        return FigureBuilder(self._scope(frame), self.line_of, self.text, self._figure_name(node), node, self._number_of)
+
+    def _figure_body(self, body: tuple[tree.Statement, ...], local: Frame) -> None:
+        """The statements of a figure, panel or inset: definitions first, since order among them does not matter."""
+        for inner in body:
+            if isinstance(inner, tree.Definition):
+                self._definition_in_figure(inner, local)
+        # What stands inside of panels comes after what stands in the figure itself.
+        for late in (False, True):
+            for inner in body:
+                if isinstance(inner, tree.Panel | tree.Inset) == late and not isinstance(inner, tree.Definition):
+                    self._carry_out(inner, local)
 
     def _definition_in_figure(self, d: tree.Definition, local: Frame) -> None:
         readings = self.outcome.readings
@@ -755,43 +780,33 @@ class _Interpreter:
         if not self.depth and readings:
             self.outcome.readings = readings
 
-    def _figure_body(self, body: tuple[tree.Statement, ...], local: Frame, builder: FigureBuilder, top: bool = False) -> None:
-        for inner in body:
-            if isinstance(inner, tree.Bare) and isinstance(inner.expression, tree.Request):
-                builder.draw(inner.expression, self._scope(local))
-                self._step(inner, local, {})
-            elif isinstance(inner, tree.For):
-                self._loop_in_figure(inner, local, builder)
-            elif isinstance(inner, tree.While):
-                self._opened(inner, local, self._moving_in(inner), partial(self._while_in_figure, inner, local, builder))
-            elif isinstance(inner, tree.If):
-                branch = next((b for b in inner.branches if b.condition is None or self._holds(b.condition, local)), None)
-                if branch is not None:
-                    self._opened(inner, local, self._moving_in(inner), partial(self._figure_body, branch.body, local, builder))
-            elif isinstance(inner, tree.Definition):
-                if not top:
-                    self._carry_out(inner, local)
-            else:
-                builder.setting(inner)
-                self._step(inner, local, {})
+    def _panel(self, panel: tree.Panel, frame: Frame) -> Any:
+        assert self.builder is not None
+        local = Frame({}, frame)
+        self.builder.open_panel(panel, self._scope(local))
+        self._figure_body(panel.body, local)
+        self.builder.inside_panel = False
+        return _NOTHING
 
-    def _loop_in_figure(self, loop: tree.For, local: Frame, builder: FigureBuilder) -> None:
-        def work() -> None:
-            for value in self._gone_through(loop.window, local):
-                local[loop.window.name] = value
-                self.passes[-1] = (loop.window.name, value)
-                self._pass(loop)
-                self._step(loop, local, {loop.window.name: value})
-                self._figure_body(loop.body, local, builder)
+    def _inset(self, inset: tree.Inset, frame: Frame) -> Any:
+        assert self.builder is not None
+        local = Frame({}, frame)
+        outside = self.builder.open_inset(inset, self._scope(local))
+        self._figure_body(inset.body, local)
+        self.builder.close_inset(outside)
+        return _NOTHING
 
-        self.passes.append((loop.window.name, _NOTHING))
-        self._opened(loop, local, self._moving_in(loop), work)
-        self.passes.pop()
+    def _setting(self, statement: tree.Statement, frame: Frame) -> Any:
+        assert self.builder is not None
+        self.builder.setting(statement, self._scope(frame))
+        self._step(statement, frame, {})
+        return _NOTHING
 
-    def _while_in_figure(self, loop: tree.While, local: Frame, builder: FigureBuilder) -> None:
-        while self._holds(loop.condition, local):
-            self._pass(loop)
-            self._figure_body(loop.body, local, builder)
+    def _number_of(self, e: tree.Expression, found: FindingValue) -> str:
+        """The number of the finding that a name stands for."""
+        del found
+        name = next((n.name for n in tree.walk(e) if isinstance(n, tree.Name)), None)
+        return str(self.finding_numbers.get(name or "", "?"))
 
     def _figure_name(self, node: tree.Node) -> str:
         """A figure in a loop is one figure a pass: they are numbered."""
@@ -806,15 +821,18 @@ class _Interpreter:
         return name
 
     def _lone_figure(self, request: tree.Request, frame: Frame) -> None:
-        builder = FigureBuilder(self._scope(frame), self.line_of, self.text, self._figure_name(request))
-        builder.draw(request, builder.scope)
-        self._drawn(builder.build(None, self.line_of(request.start)), builder)
+        scope = self._scope(frame)
+        builder = self._new_builder(request, frame)
+        builder.draw(request, scope)
+        self._drawn(builder.build(None), builder)
 
     def _drawn(self, data: FigureData, builder: FigureBuilder) -> None:
         if self.hidden or self.quiet:
             return
         if self.passes and data.title:
             data.title = f"{data.title} ({', '.join(f'{n} = {_said(v)}' for n, v in self.passes)})"
+        for message in builder.sheet.messages:
+            self._message(message)
         drawn = DrawnFigure(data, builder.notes, self.part)
         self.outcome.figures.append(drawn)
         self.emit({"event": "figure", "figure": drawn})
@@ -834,7 +852,16 @@ _CARRY: dict[type, Callable[[_Interpreter, Any, Frame], Any]] = {
     tree.Tune: _Interpreter._tune,
     tree.Table: _Interpreter._table,
     tree.Note: _Interpreter._note,
-}
+    tree.Panel: _Interpreter._panel,
+    tree.Inset: _Interpreter._inset,
+    **dict.fromkeys(
+        (
+            tree.Axis, tree.Legend, tree.Gridlines, tree.Size, tree.Without, tree.TrueScale, tree.Style, tree.Heading, tree.Decimal,
+            tree.Shared, tree.TextAt, tree.Marked, tree.Ruled,
+        ),
+        _Interpreter._setting,
+    ),
+}  # fmt: skip
 
 
 class _Skip(Exception):

@@ -6,6 +6,7 @@ names: each name carries the fingerprint of the statement that gave it its value
 
 from __future__ import annotations
 
+import copy
 import hashlib
 import pickle
 from collections.abc import Callable
@@ -43,11 +44,11 @@ class Memory:
     current: str = ""
     begun: float = 0.0
 
-    def recall(self, statement: tree.Statement, text: str) -> Remembered | None:
-        """What is known of a statement, if nothing that it rests on has changed."""
+    def recall(self, statement: tree.Statement, text: str, more: tuple[int, ...] = ()) -> Remembered | None:
+        """What is known of a statement, if nothing that it rests on has changed; `more` is what else it rests on."""
         rests_on = [(n, self.marks.get(n, "")) for n in sorted(tree.free_names(statement))]
         file = statement.file if isinstance(statement, tree.Table) else None
-        said = (__version__, text[statement.start : statement.end], rests_on, file and self.tables.get(file))
+        said = (__version__, text[statement.start : statement.end], rests_on, more, file and self.tables.get(file))
         self.current = hashlib.sha256(repr(said).encode("utf-8", "surrogatepass")).hexdigest()
         for name in tree.defined_names(statement):
             self.marks[name] = f"{self.current} {name}"
@@ -81,7 +82,7 @@ class Memory:
             [replace(f, line=f.line - first, number=f.number - number) for f in findings],
             [(f, first) for f in figures],
             [{**r, "line": r["line"] - first} for r in readings],
-            [replace(m, start=m.start - shift, end=m.end - shift) for m in messages],
+            [m.shifted(-shift) for m in messages],
         )
 
     def packed(self) -> dict[str, bytes]:
@@ -103,5 +104,6 @@ class Memory:
 
 
 def _from_first(figure: Any, first: int) -> Any:
-    data = replace(figure.data, line=figure.data.line - first, series=[replace(s, line=s.line - first) for s in figure.data.series])
+    data = copy.deepcopy(figure.data)
+    data.shift(-first)
     return replace(figure, data=data, notes=[replace(n, line=n.line - first) for n in figure.notes])

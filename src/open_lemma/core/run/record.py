@@ -9,7 +9,9 @@ import hashlib
 from typing import Any
 
 from ... import __version__
+from ..figure import palette
 from ..figure.draw import Drawing, draw
+from ..figure.model import AxisSpec, PanelData, Series
 from .interpreter import DrawnFigure, Outcome
 
 SCHEMA = 1
@@ -20,26 +22,62 @@ def fingerprint(text: str) -> str:
 
 
 def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -> dict[str, Any]:
-    """One figure of the record. `bounds_px` is left, top, width, height on the sheet at 96 px an inch."""
+    """One figure of the record. Pixels are at 96 an inch, from the left and top of the sheet.
+
+    panels   windows in order, each followed by its insets; `bounds_px` is left, top, width, height
+    series   what is drawn, with the number of its window; `exact` says that a reading of it is one of the function itself
+    boxes    texts, legends, axes and badges, for pointing at
+    """
     data = drawn.data
-    panel = {
-        "bounds_px": list(drawing.bounds_px),
-        "x": {"low": data.x.low, "high": data.x.high, "scale": data.x.scale, "text": data.x.text},
-        "y": {"low": data.y.low, "high": data.y.high, "scale": data.y.scale, "text": data.y.text},
-    }
-    series = [{"id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": int((s.y == s.y).sum())} for s in data.series]
+    windows = list(data.windows())
+    panels = [_panel(w, place.bounds_px, place.inset) for w, place in zip(windows, drawing.panels, strict=True)]
+    series = [
+        {
+            "id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": int((s.y == s.y).sum()), "panel": k,
+            **({"right": True} if s.right else {}), **({"exact": True} if s.formula else {}), **({"text": s.text} if s.text else {}),
+            "colour": _shown_colour(s),
+        }
+        for k, w in enumerate(windows)
+        for s in w.series
+    ]  # fmt: skip
     found: dict[str, Any] = {
         "name": data.name,
         "title": data.title,
         "line": data.line,
         "files": files,
-        "layout": {"width_mm": data.width_mm, "height_mm": data.height_mm, "panels": [panel], "series": series},
+        "layout": {
+            "width_mm": data.width_mm, "height_mm": data.height_mm, "panels": panels, "series": series,
+            "boxes": [{"kind": b.kind, "px": list(b.px), "panel": b.panel, "line": b.line, "series": b.series} for b in drawing.boxes],
+        },
         "notes": [{"line": n.line, "text": n.text} for n in drawn.notes],
         "description": data.description(),
-    }
+    }  # fmt: skip
+    if data.caption is not None:
+        found["caption"] = data.caption
     if drawn.part is not None:
         found["part"] = drawn.part
     return found
+
+
+def _panel(window: PanelData, bounds: tuple[float, float, float, float], inset: bool) -> dict[str, Any]:
+    found: dict[str, Any] = {"bounds_px": list(bounds), "x": _axis(window.x), "y": _axis(window.y), "line": window.line}
+    for key, axis in (("right", window.right), ("colours", window.colours)):
+        if axis is not None:
+            found[key] = _axis(axis)
+    more = {"inset": inset, "true_scale": window.true_scale}
+    return {**found, **{k: True for k, v in more.items() if v}, **({"title": window.title} if window.title else {})}
+
+
+def _axis(axis: AxisSpec) -> dict[str, Any]:
+    more = {"reversed": axis.reversed, "dates": axis.dates, "names": axis.names}
+    threshold = {"threshold": axis.threshold} if axis.scale == "signed-logarithmic" else {}
+    return {
+        "low": axis.low, "high": axis.high, "scale": axis.scale, "text": axis.text, **threshold, **{k: v for k, v in more.items() if v},
+    }  # fmt: skip
+
+
+def _shown_colour(series: Series) -> str:
+    return series.colour or (palette.LINE if series.kind in ("rule", "text", "mark") else palette.ink(series.place).code)
 
 
 def record(text: str, outcome: Outcome, figures: list[dict[str, Any]], duration_s: float) -> dict[str, Any]:

@@ -1,0 +1,46 @@
+"""Where a figure comes from, written into its file, so that a printed figure can be traced back."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from xml.sax.saxutils import escape
+
+_TEXT = re.compile(r"open-lemma folio=(\d*) record=(\d*) figure=(\w*) script=([0-9a-f]{64})")
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """folio, record: their numbers, None where the figure was made without a server. script: SHA-256 of the script."""
+
+    folio: int | None
+    record: int | None
+    figure: str
+    script: str
+
+    def text(self) -> str:
+        folio, record = ("" if n is None else str(n) for n in (self.folio, self.record))
+        return f"open-lemma folio={folio} record={record} figure={self.figure} script={self.script}"
+
+
+def about_in(text: str) -> About | None:
+    """What `About.text` says somewhere in a text."""
+    found = _TEXT.search(text)
+    if found is None:
+        return None
+    folio, record, figure, script = found.groups()
+    return About(int(folio) if folio else None, int(record) if record else None, figure, script)
+
+
+def stamped_svg(data: bytes, about: About) -> bytes:
+    """An SVG with its origin in the metadata, as a Dublin Core `source` (ISO 15836-1)."""
+    mark = f"<dc:source>{escape(about.text())}</dc:source>".encode()
+    return data.replace(b"</cc:Work>", mark + b"</cc:Work>", 1)
+
+
+def stamped_eps(data: bytes, title: str, about: About | None) -> bytes:
+    """An EPS with title and origin, and without the date: the same figure is the same file."""
+    plain = title.encode("ascii", "replace").replace(b"\n", b" ")
+    said = b"" if about is None else b"%%Keywords: " + about.text().encode() + b"\n"
+    data = re.sub(rb"%%CreationDate:[^\n]*\n", said, data, count=1)
+    return re.sub(rb"%%Title:[^\n]*\n", lambda _: b"%%Title: " + plain + b"\n", data, count=1)

@@ -1,0 +1,517 @@
+"""What a figure block asks to have drawn, worked out to plain numbers and formulas, with its dress; windows come later."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any, Literal
+
+import numpy as np
+
+from ..figure.axes import BadDates, since
+from ..figure.colours import colour_code, known_names
+from ..figure.draw import BadText, check_text
+from ..figure.model import Floats
+from ..formula import catalogue as c
+from ..formula.calculus import NoDerivative, derivative, factors
+from ..formula.domain import clip, stated_domain
+from ..formula.nodes import Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
+from ..formula.polynomials import polynomial_factors
+from ..formula.tape import Tape
+from ..formula.typeset import name_tex
+from ..formula.written import written
+from ..language import tree
+from ..language.cursor import nearest
+from ..language.messages import advise, replace
+from ..numerics.sampling import Sampler
+from .lower import Lowering, described, refusal
+from .novalue import short
+from .requests import variable_of
+from .values import FindingValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
+
+_MEASURES = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}
+_WHOLE = {"every": (1, 100_000), "decimals": (0, 12), "minor": (0, 20), "columns": (1, 12)}
+_FAR = Fraction(10) ** 300
+
+
+@dataclass
+class Curve:
+    """A function of the horizontal variable."""
+
+    node: tree.Expression
+    request: tree.Request
+    formula: Formula
+    variable: str
+    low: float | None
+    high: float | None
+    style: dict[str, Any]
+    tint: Formula | None = None
+    upper: Formula | None = None  # of a band: its other edge
+    tape: Tape = field(init=False)
+    sampler: Sampler = field(init=False)
+    first: tuple[Floats, Floats] = field(init=False)
+
+    def __post_init__(self) -> None:
+        self.tape = Tape([self.formula], [self.variable])
+
+    def function(self, x: Floats) -> Any:
+        return self.tape.numeric(x)[0]
+
+
+@dataclass
+class Path:
+    """A curve of points (x(t), y(t))."""
+
+    request: tree.Request
+    formulas: tuple[Formula, Formula]
+    variable: str
+    low: float
+    high: float
+    style: dict[str, Any]
+    tint: Formula | None = None
+    tape: Tape = field(init=False)
+    first: Any = None
+
+    def __post_init__(self) -> None:
+        self.tape = Tape(list(self.formulas), [self.variable])
+
+    def function(self, t: Floats) -> tuple[Floats, Floats]:
+        x, y = self.tape.numeric(t)
+        return x, y
+
+
+@dataclass
+class Equation:
+    """A curve given by an equation in two variables: the places where any of its factors is zero."""
+
+    request: tree.Request
+    factors: list[Formula]
+    variables: tuple[str, str]
+    x: tuple[float, float]
+    y: tuple[float, float]
+    style: dict[str, Any]
+
+
+@dataclass
+class Points:
+    """Given places: drawn as marks, joined by straight pieces, as a staircase, or as bars. NaN is a gap."""
+
+    request: tree.Request
+    x: Floats
+    y: Floats
+    style: dict[str, Any]
+    kind: Literal["points", "line", "bars"] = "points"
+    texts: tuple[str | None, str | None] = (None, None)  # what its axes may say: quantity and unit
+    tints: Floats | None = None
+    errors: tuple[Floats | None, Floats | None] = (None, None)
+    names: tuple[str, ...] | None = None  # of what bars stand for
+
+    @property
+    def good(self) -> Any:
+        return np.isfinite(self.x) & np.isfinite(self.y)
+
+    @property
+    def seen_x(self) -> Floats:
+        x, e = self.x[self.good], self.errors[0]
+        return x if e is None else np.concatenate([x - np.nan_to_num(e[self.good]), x + np.nan_to_num(e[self.good])])
+
+    @property
+    def seen_y(self) -> Floats:
+        y, e = self.y[self.good], self.errors[1]
+        found = y if e is None else np.concatenate([y - np.nan_to_num(e[self.good]), y + np.nan_to_num(e[self.good])])
+        return np.append(found, 0.0) if self.kind == "bars" or self.style.get("fill") else found
+
+
+@dataclass
+class Put:
+    """Something put at a place by hand: a straight line, a text, findings with their numbers."""
+
+    statement: tree.Statement
+    kind: Literal["rule", "text", "mark"]
+    x: Floats  # NaN where it goes from edge to edge
+    y: Floats
+    style: dict[str, Any]
+    text: str | None = None
+
+
+Thing = Curve | Path | Equation | Points | Put
+
+
+class Collector:
+    """Turns requests and statements of a figure into things to be drawn, with the names of the place where they stand."""
+
+    def __init__(self, scope: Lowering, text: str) -> None:
+        self.scope, self.text = scope, text
+
+    def things(self, request: tree.Request) -> list[Thing]:
+        noun, subject = request.noun, request.subjects[0]
+        if noun in ("points", "line", "steps", "bars"):
+            return [self._points(request)]
+        if noun == "band":
+            return [self._band(request)]
+        if noun == "tangent":
+            return [self._tangent(request)]
+        items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
+        return [self._item(request, item, place, len(items)) for place, item in enumerate(items)]
+
+    def _item(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> Thing:
+        inner = item
+        while isinstance(inner, tree.Group):
+            inner = inner.inner
+        if isinstance(inner, tree.Comparison):
+            return self._equation(request, inner, place, count)
+        if isinstance(inner, tree.PointOf):
+            return self._path(request, inner, place, count)
+        return self._curve(request, item, place, count)
+
+    # ------------------------------------------------------------ functions
+
+    def _curve(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> Curve:
+        window = request.windows[0] if request.windows else None
+        variable = window.name if window else variable_of(item, self.scope)
+        formula, low, high, _ = self._windowed(request, self.scope.within(variable).formula(item), variable)
+        curve = Curve(item, request, formula, variable, low, high, self.style(request, place, count))
+        curve.tint = self._tint(request, variable)
+        return curve
+
+    def _windowed(self, request: tree.Request, formula: Formula, variable: str) -> tuple[Formula, float | None, float | None, bool]:
+        """The formula with the window that the request or a definition states; None where there is none."""
+        window = request.windows[0] if request.windows else None
+        if window is not None and window.low is not None and window.high is not None:
+            low, high = self.scope.span(window.low, window.high, "the window")
+            clipped = clip(formula, variable, low.formula, high.formula)
+            if clipped.empty:
+                raise refusal("outside-domain", "the window lies outside the domain that the definition states", window)
+            return clipped.formula, value_of(clipped.low), value_of(clipped.high), clipped.narrowed
+        stated = stated_domain(formula, variable)
+        if stated is not None:
+            return clip(formula, variable, *stated).formula, value_of(stated[0]), value_of(stated[1]), False
+        return clip(formula, variable, Number(-_FAR), Number(_FAR)).formula, None, None, False
+
+    def narrowed(self, request: tree.Request, item: tree.Expression, variable: str) -> tuple[float, float] | None:
+        """The window that a stated domain leaves of the one that was asked for."""
+        _, low, high, narrowed = self._windowed(request, self.scope.within(variable).formula(item), variable)
+        return (low, high) if narrowed and low is not None and high is not None else None
+
+    def _band(self, request: tree.Request) -> Curve:
+        lower, upper = request.subjects
+        window = request.windows[0] if request.windows else None
+        variable = window.name if window else variable_of(tree.Binary(lower.start, upper.end, "-", lower, upper), self.scope)
+        inner = self.scope.within(variable)
+        formula, low, high, _ = self._windowed(request, inner.formula(lower), variable)
+        return Curve(lower, request, formula, variable, low, high, self.style(request, 0, 1), upper=inner.formula(upper))
+
+    def _tangent(self, request: tree.Request) -> Curve:
+        """y = f(a) + f'(a)(x − a)."""
+        subject, at = request.subjects[0], request.option("at")
+        window = request.windows[0] if request.windows else None
+        variable = window.name if window else variable_of(subject, self.scope)
+        formula = self.scope.within(variable).formula(subject)
+        assert at is not None
+        assert isinstance(at.value, tree.Expression)
+        place = self.scope.number(at.value)
+        try:
+            slope = substitute(derivative(formula, variable), {variable: place.formula})
+        except NoDerivative as reason:
+            raise refusal("no-derivative", f"there is no tangent by rule: {reason}", request) from None
+        height = substitute(formula, {variable: place.formula})
+        values = [float(np.asarray(v)) for v in Tape([height, slope], []).numeric()]
+        if not np.isfinite(values).all():
+            raise refusal("no-tangent", f"there is no tangent at {variable} = {short(place.value)}", at)
+        line = c.add(height, c.times(slope, c.subtract(Variable(variable), place.formula)))
+        low = high = None
+        if window is not None and window.low is not None and window.high is not None:
+            low, high = (end.value for end in self.scope.span(window.low, window.high, "the window"))
+        return Curve(subject, request, line, variable, low, high, {"width": 0.9, **self.style(request, 0, 1)})
+
+    def _path(self, request: tree.Request, item: tree.PointOf, place: int, count: int) -> Path:
+        window = request.windows[0]
+        assert window.low is not None
+        assert window.high is not None
+        inner = self.scope.within(window.name)
+        low, high = self.scope.span(window.low, window.high, "the window")
+        formulas = inner.formula(item.items[0]), inner.formula(item.items[1])
+        path = Path(request, formulas, window.name, low.value, high.value, self.style(request, place, count))
+        path.tint = self._tint(request, window.name)
+        return path
+
+    def _equation(self, request: tree.Request, equation: tree.Comparison, place: int, count: int) -> Equation:
+        first, second = request.windows
+        inner = self.scope.within(first.name, second.name)
+        spans = []
+        for window in (first, second):
+            assert window.low is not None
+            assert window.high is not None
+            spans.append(tuple(end.value for end in self.scope.span(window.low, window.high, "the window")))
+        left, right = (inner.formula(o) for o in equation.operands)
+        parts = _parts(c.subtract(left, right), (first.name, second.name))
+        return Equation(request, parts, (first.name, second.name), spans[0], spans[1], self.style(request, place, count))  # type: ignore[arg-type]
+
+    def _tint(self, request: tree.Request, variable: str) -> Formula | None:
+        option = request.option("colour")
+        if option is None or not option.by:
+            return None
+        assert isinstance(option.value, tree.Expression)
+        return self.scope.within(variable).formula(option.value)
+
+    # ------------------------------------------------------------ data
+
+    def _points(self, request: tree.Request) -> Points:
+        subject = request.subjects[0]
+        texts: tuple[str | None, str | None] = (None, None)
+        names = None
+        if request.against is not None:
+            ys = self.scope.as_list(self.scope.value(subject), subject)
+            y = ys.data
+            found = self.scope.value(request.against)
+            if request.noun == "bars" and isinstance(found, ItemsValue) and all(isinstance(i, TextValue) for i in found.items):
+                names = tuple(i.text for i in found.items if isinstance(i, TextValue))
+                x, word = np.arange(1.0, len(names) + 1), None
+            else:
+                xs = self.scope.as_list(found, request.against)
+                x, word = xs.data, self._axis_word(request.against, xs)
+            if x.size != y.size:
+                text = f"{self._source(subject)} has {y.size} elements and {self._source(request.against)} has {x.size}"
+                raise refusal("list-lengths", text, subject)
+            texts = word, self._axis_word(subject, ys)
+        else:
+            x, y = self._pairs(subject)
+        if not (np.isfinite(x) & np.isfinite(y)).any():
+            raise refusal("no-points", "there are no points to draw", request)
+        style = self.style(request, 0, 1)
+        errors = self._errors(request, x.size)
+        tints = self._tints(request, x.size)
+        if request.noun == "steps":
+            x, y = _staircase(x, y)
+        kind: Literal["points", "line", "bars"] = "points" if request.noun == "points" else "bars" if request.noun == "bars" else "line"
+        return Points(request, x.astype(float), y.astype(float), style, kind, texts, tints, errors, names)
+
+    def _pairs(self, subject: tree.Expression) -> tuple[Floats, Floats]:
+        """A list of points; a gap among them breaks a line."""
+        found = self.scope.value(subject)
+        items = found.items if isinstance(found, ItemsValue) else None
+        if items is None or not all((isinstance(i, PointValue) and len(i.items) == 2) or (isinstance(i, Scalar) and i.gap) for i in items):
+            if isinstance(found, ListValue) and not len(found.data):
+                return np.array([]), np.array([])
+            raise refusal("points", "points need a list against another, or a list of points", subject, advise("points of ys against xs"))
+        pairs = [[v.value for v in i.items] if isinstance(i, PointValue) else [np.nan, np.nan] for i in items]
+        x, y = (np.array(column, dtype=float) for column in zip(*pairs, strict=True))
+        return x, y
+
+    def _errors(self, request: tree.Request, size: int) -> tuple[Floats | None, Floats | None]:
+        option = request.option("errors")
+        if option is None:
+            return None, None
+        value = option.value
+        assert isinstance(value, tree.Expression)
+        if isinstance(value, tree.PointOf) and len(value.items) == 2:
+            return self._spread(value.items[0], size), self._spread(value.items[1], size)
+        return None, self._spread(value, size)
+
+    def _spread(self, e: tree.Expression, size: int) -> Floats:
+        data = np.asarray(self.scope.list(e), dtype=float)
+        if data.size == 1:
+            data = np.full(size, float(data[0]))
+        if data.size != size:
+            raise refusal("list-lengths", f"{self._source(e)} has {data.size} elements for {size} points", e)
+        if (data[np.isfinite(data)] < 0).any():
+            raise refusal("errors", f"an uncertainty is not negative; the least here is {short(float(np.nanmin(data)))}", e)
+        return data
+
+    def _tints(self, request: tree.Request, size: int) -> Floats | None:
+        option = request.option("colour")
+        if option is None or not option.by:
+            return None
+        assert isinstance(option.value, tree.Expression)
+        data = np.asarray(self.scope.list(option.value), dtype=float)
+        if data.size != size:
+            text = f"{self._source(option.value)} has {data.size} elements for {size} points"
+            raise refusal("list-lengths", text, option.value)
+        if not np.isfinite(data).any():
+            raise refusal("no-points", "there are no numbers to be shown as colours", option.value)
+        return data
+
+    def _axis_word(self, e: tree.Expression, xs: ListValue) -> str | None:
+        """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
+        if xs.unit is None or xs.unit.plain:
+            return None
+        name = e.name if isinstance(e, tree.Field | tree.Name) else None
+        unit = f"${xs.unit.tex()}$"
+        return f"${name_tex(name)}$ / {unit}" if name else f"in {unit}"
+
+    # ------------------------------------------------------------ put by hand
+
+    def put(self, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: Any) -> Put:
+        if isinstance(statement, tree.TextAt):
+            said = self.label(statement.text)
+            self.check_text(said, statement)
+            x, y = self.point(statement.at)
+            return Put(statement, "text", np.array([x]), np.array([y]), self._statement_style(statement, statement.options), said)
+        if isinstance(statement, tree.Marked):
+            return self._mark(statement, number_of)
+        style = self._statement_style(statement, statement.options)
+        style.setdefault("width", 0.8)
+        if statement.which == "from":
+            assert statement.to is not None
+            (a, b), (p, q) = self.point(statement.at), self.point(statement.to)
+            return Put(statement, "rule", np.array([a, p]), np.array([b, q]), style)
+        at = np.full(2, self.scope.number(statement.at).value)
+        edge = np.full(2, np.nan)
+        return Put(statement, "rule", *((edge, at) if statement.which == "horizontal" else (at, edge)), style)
+
+    def _mark(self, statement: tree.Marked, number_of: Any) -> Put:
+        found = self.scope.value(statement.finding)
+        if not isinstance(found, FindingValue):
+            raise refusal("mark", f"a finding is marked; this is {described(found)}", statement.finding)
+        if not found.places:
+            raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
+        xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
+        if xs is None and found.noun == "roots":
+            xs, ys = found.places, None
+        if xs is None:
+            raise refusal("mark", f"'{found.noun} of' gives no places on a curve", statement.finding)
+        x = np.array([p.value for p in xs])
+        y = np.array([p.value for p in ys]) if ys is not None else np.zeros_like(x)
+        style = self._statement_style(statement, statement.options)
+        return Put(statement, "mark", x, y, style, str(number_of(statement.finding, found)))
+
+    def point(self, e: tree.Expression) -> tuple[float, float]:
+        found = self.scope.value(e)
+        if not isinstance(found, PointValue) or len(found.items) != 2:
+            raise refusal("point-needed", f"a point is needed here; this is {described(found)}", e, advise("(x, y)"))
+        x, y = (i.value for i in found.items)
+        if not (np.isfinite(x) and np.isfinite(y)):
+            raise refusal("point-needed", "this point has a coordinate without a value", e)
+        return x, y
+
+    # ------------------------------------------------------------ dress
+
+    def style(self, request: tree.Request, place: int, count: int) -> dict[str, Any]:
+        style: dict[str, Any] = {}
+        for option in request.options:
+            value = option.value
+            if option.by or option.name in ("errors", "at"):
+                continue
+            if isinstance(value, tree.ListOf) and option.name in ("label", "colour"):
+                if len(value.items) != count:
+                    text = f"{len(value.items)} {option.name}s are given for {count} curve{'s' if count > 1 else ''}"
+                    raise refusal("option-count", text, option)
+                value = value.items[place]
+            self._dress(style, option, value)
+        if request.noun == "bars" and "fill" not in style:
+            style["fill"] = True
+        return style
+
+    def _statement_style(self, statement: tree.Statement, options: tuple[tree.Option, ...]) -> dict[str, Any]:
+        style: dict[str, Any] = {}
+        for option in options:
+            self._dress(style, option, option.value)
+        if "place" in style:
+            style["side"] = style.pop("place")
+        if isinstance(statement, tree.TextAt):
+            style.setdefault("size", 7.0)
+        return style
+
+    def _dress(self, style: dict[str, Any], option: tree.Option, value: tree.Expression | str) -> None:
+        name = option.name
+        if name == "label":
+            assert isinstance(value, tree.Expression)
+            style["label"] = self.label(value)
+            self.check_text(style["label"], option)
+        elif name == "colour":
+            style["colour"] = self._colour(value.value if isinstance(value, tree.Text) else value, option)
+        elif name == "axis":
+            style["right"] = value == "right"
+        elif name == "fill":
+            assert isinstance(value, tree.Expression)
+            style["fill"] = self.scope.truth(value).truth
+        elif isinstance(value, str):
+            style[name] = value
+        elif name in _WHOLE:
+            style[name] = self.whole(option, value)
+        else:
+            style[name] = self._measure(option, self.scope.number(value).value)
+
+    def label(self, e: tree.Expression) -> str:
+        found = self.scope.value(e)
+        if not isinstance(found, TextValue):
+            raise refusal("text-needed", f"a label is a text; this is {described(found)}", e)
+        return found.text
+
+    def _measure(self, option: tree.Option, value: float) -> float:
+        low, high = _MEASURES[option.name]
+        if not low <= value <= high:
+            unit = {"opacity": "", "turn": "°"}.get(option.name, " pt")
+            raise refusal("option-range", f"{option.name} is {low:g} to {high:g}{unit}, not {value:g}", option)
+        return value
+
+    def whole(self, option: tree.Option, e: tree.Expression) -> int:
+        value = self.scope.number(e).value
+        low, high = _WHOLE[option.name]
+        if value != round(value) or not low <= value <= high:
+            raise refusal("option-range", f"{option.name} is a whole number from {low} to {high}, not {short(value)}", option)
+        return int(value)
+
+    def _colour(self, value: Any, option: tree.Option) -> str:
+        if not isinstance(value, str):
+            raise refusal("colour", "a colour is a name or a code in quotes", option, advise('colour brick, colour "#BC4B2C"'))
+        code = colour_code(value)
+        if code is None:
+            meant = nearest(value, known_names())
+            fixes = [replace(option.end - len(value), option.end, meant)] if meant and self.text[option.end - 1] != '"' else []
+            raise refusal("colour", f"there is no colour '{value}'", option, *fixes)
+        return code
+
+    def check_text(self, text: str, node: tree.Node) -> None:
+        try:
+            check_text(text)
+        except BadText as trouble:
+            raise refusal("bad-mathematics", f"the mathematics in this text cannot be typeset: {trouble}", node) from None
+
+    def dates(self, option: tree.Option) -> str:
+        assert isinstance(option.value, tree.Expression)
+        text = self.label(option.value)
+        try:
+            since(text)
+        except BadDates as trouble:
+            raise refusal("dates", str(trouble), option) from None
+        return text
+
+    def _source(self, node: tree.Node) -> str:
+        return self.text[node.start : node.end]
+
+
+def value_of(formula: Formula) -> float:
+    return float(np.asarray(Tape([formula], []).numeric()[0]))
+
+
+def _parts(formula: Formula, names: tuple[str, str]) -> list[Formula]:
+    """Factors whose zeros together are those of the formula: a product is drawn factor by factor, so that where two
+    branches cross each goes straight on, and a square is drawn like what is squared (it never changes its sign)."""
+    found = polynomial_factors(formula, names)
+    if found is None:
+        found = [f for f, _ in factors(formula) if set(names) & variables(f)]
+    return found or [formula]
+
+
+def formula_text(formula: Formula) -> str | None:
+    """A formula as text that stands alone, all names opened; None where it holds lists or what is given by a block."""
+    plain = transformed(formula, lambda node, visit: visit(node.body) if isinstance(node, Named) else None)
+    for node in walk(plain):
+        if isinstance(node, Given) and hasattr(node.data, "__len__"):
+            return None
+        entry = getattr(node, "entry", None)
+        if entry is not None and (entry.category == "defined" or "polygamma" in entry.name):
+            return None
+    try:
+        text = written(transformed(plain, lambda node, _: Given(node.data) if isinstance(node, Given) and node.name else None))
+    except (ValueError, OverflowError):
+        return None
+    return text if len(text) <= 20_000 else None
+
+
+def _staircase(x: Floats, y: Floats) -> tuple[Floats, Floats]:
+    """Each value holds from its place to the next one; a gap breaks the line."""
+    if x.size < 2:
+        return x, y
+    return np.repeat(x, 2)[1:], np.repeat(y, 2)[:-1]
