@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language import tree
-from open_lemma.core.language.ink import NotInked, applied, renamed, text_of, tuned, with_option
+from open_lemma.core.language.ink import NotInked, applied, renamed, text_of, tuned
 from open_lemma.core.language.parser import parse
 from open_lemma.core.language.written import expression_text, write_script
 from open_lemma.core.run.handbook import pages
@@ -110,12 +110,10 @@ def test_renaming_that_would_change_the_meaning(script: str, offset: int, new: s
         renamed(parse(script, BUILTINS), offset, new, PROTECTED)
 
 
-def test_values_and_options_are_inked() -> None:
+def test_values_are_inked() -> None:
     script = "# slider\ntune k = 1.2 from 0 to 4   # here\ncurve of sin(k*x) for x from 0 to 6, width 2  # a wave\n"
     reading = parse(script, BUILTINS)
     assert applied(script, tuned(reading, "k", "3.05")) == script.replace("1.2", "3.05")
-    assert applied(script, with_option(reading, 3, "width", "width 1.5")) == script.replace("width 2", "width 1.5")
-    assert applied(script, with_option(reading, 3, "dash", "dash dotted")) == script.replace("width 2", "width 2, dash dotted")
     with pytest.raises(NotInked):
         tuned(reading, "q", "1")
 

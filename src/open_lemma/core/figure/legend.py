@@ -29,7 +29,8 @@ def entries(panel: PanelData, spec: LegendSpec | None) -> list[tuple[Series, str
 
 
 def place_legend(
-    axes: Any, right: Any, panel: PanelData, handles: list[tuple[Any, Series]], crowd: Crowd, dress: Dress, renderer: Any, beside: bool
+    axes: Any, right: Any, panel: PanelData, handles: list[tuple[Any, Series]], crowd: Crowd, dress: Dress, renderer: Any, beside: bool,
+    opaque: bool,
 ) -> Legend | None:
     """Draw the legend where it was asked for, or where it covers least; None where there is nothing to be said.
 
@@ -55,6 +56,8 @@ def place_legend(
     top = right if right is not None else axes
     legend = top.legend([by_id[s.id] for s, _ in said], [text for _, text in said], loc="upper right", **common)
     legend.set_zorder(5)
+    if opaque:
+        legend.get_frame().set_alpha(None)
     box = axes.get_window_extent(renderer)
     if spec.at is not None:
         legend.set_loc("center")

@@ -82,6 +82,7 @@ class Series:
     spread: float = 0.0  # how wide bars are, in units of x
     formula: list[str] | None = None
     variable: str | None = None
+    span: tuple[float, float] | None = None  # of the variable, for a curve of points
 
 
 _ARRAYS = ("x", "y", "y2", "ex", "ey", "tints")
@@ -176,7 +177,7 @@ def _panel_words(panel: PanelData) -> str:
         text += f"; second vertical axis on the right {_axis_words(panel.right)}"
     if panel.colours is not None:
         text += f"; colours show {_axis_words(panel.colours)}"
-    said = [_kind_words(s) + _labelled(s) for s in panel.series]
+    said = [_kind_words(s) for s in panel.series]
     text += f". It shows {', '.join(said)}." if said else "."
     if panel.insets:
         text += f" {len(panel.insets)} inset{'s' if len(panel.insets) > 1 else ''} inside."
@@ -206,8 +207,8 @@ def _kind_words(series: Series) -> str:
     if series.kind == "mark":
         places = ", ".join(f"({a:.5g}, {b:.5g})" for a, b in zip(series.x[:6], series.y[:6], strict=True))
         return f"finding{'s' if count > 1 else ''} {series.text} at {places}"
-    trend = _trend(series.y) if series.kind == "curve" and series.variable is not None else ""
-    return words[series.kind] + trend + (" with error bars" if series.ey is not None or series.ex is not None else "")
+    trend = _trend(series.y) if series.kind == "curve" and series.variable is not None and series.span is None else ""
+    return words[series.kind] + _labelled(series) + trend + (" with error bars" if series.ey is not None or series.ex is not None else "")
 
 
 def _trend(y: Floats) -> str:
@@ -262,13 +263,18 @@ def _from_first_version(found: dict[str, Any]) -> dict[str, Any]:
 
 def _panel(found: dict[str, Any]) -> PanelData:
     axes = {k: AxisSpec(**found[k]) for k in ("x", "y", "right", "colours") if found.get(k) is not None}
-    series = [Series(**{**s, **{k: _floats(s[k]) for k in _ARRAYS if s.get(k) is not None}}) for s in found["series"]]
+    series = [Series(**{**s, **{k: _floats(s[k]) for k in _ARRAYS if s.get(k) is not None}, "span": _pair(s.get("span"))})
+              for s in found["series"]]  # fmt: skip
     legend = found.get("legend")
     if legend is not None:
-        legend = LegendSpec(**{**legend, "at": tuple(legend["at"]) if legend.get("at") else None})
-    at = tuple(found["at"]) if found.get("at") else None
+        legend = LegendSpec(**{**legend, "at": _pair(legend.get("at"))})
+    at = _pair(found.get("at"))
     rest = {f.name: found[f.name] for f in fields(PanelData) if f.name in found}
     return PanelData(**{**rest, **axes, "series": series, "legend": legend, "at": at, "insets": [_panel(p) for p in found["insets"]]})
+
+
+def _pair(value: Any) -> tuple[float, float] | None:
+    return None if value is None else (float(value[0]), float(value[1]))
 
 
 def _floats(values: list[float | None]) -> Floats:

@@ -86,6 +86,9 @@ class _Sheet:
         self.dress: Dress = DRESSES[figure.style]
         self.layout = Layout()
         self.width, self.height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
+        self.fitted = len(figure.panels) == 1 and figure.panels[0].true_scale and not figure.sized
+        if self.fitted:
+            self.height = self.width  # whatever an earlier drawing made of it: the same figure comes out the same
         # The axes stand a little off the drawing, so that a line on the edge is not mistaken for an axis.
         self.offset = 4.0 * self.dress.weight
 
@@ -97,7 +100,7 @@ class _Sheet:
         heading = self._size(figure.heading, self.dress.type_pt * 1.1)[1] + 5.0 if figure.heading else 0.0
         margins = [self._margins(w) for w in windows]
         self._set(windows, margins, heading)
-        if len(windows) == 1 and figure.panels[0].true_scale and not figure.sized:
+        if self.fitted:
             self._fit_height(windows[0], margins[0], heading)
         for window in windows:
             self._inside(window, None)
@@ -332,7 +335,7 @@ class _Sheet:
             crowd.keep_free(inset.axes.get_window_extent(self.renderer).padded(12))
         self._labels(window, crowd, index)
         if panel.legend is not None:
-            legend = place_legend(axes, window.right, panel, window.handles, crowd, self.dress, self.renderer, beside)
+            legend = place_legend(axes, window.right, panel, window.handles, crowd, self.dress, self.renderer, beside, self.opaque)
             if legend is not None:
                 self._box("legend", legend, index, panel.legend.line or panel.line)
         self._axis_boxes(window, index)

@@ -171,8 +171,8 @@ class FigureChecker(KindChecker):
             self._options(statement.options, "text", scope)
         elif isinstance(statement, tree.Marked):
             kind = self.kind_of(statement.finding, scope)
-            if kind not in ("finding", "any", "broken"):
-                text = f"a finding is marked; this is {WORDS[kind]}"
+            if kind not in ("finding", "point", "any", "broken"):
+                text = f"a finding or a point is marked; this is {WORDS[kind]}"
                 finding = statement.finding
                 self.error("mark", text, finding.start, finding.end, advise("r = roots of f(x) for x ..., then mark r"))
             self._options(statement.options, "mark", scope)

@@ -36,7 +36,7 @@ def text_of(script: tree.Node, source: str) -> str:
     return "".join(pieces(script))
 
 
-# ---------------------------------------------------------------- values and options
+# ---------------------------------------------------------------- values
 
 
 def tuned(reading: Reading, name: str, value: str) -> list[Edit]:
@@ -46,17 +46,6 @@ def tuned(reading: Reading, name: str, value: str) -> list[Edit]:
         raise NotInked(f"there is no tuned value '{name}'")
     place = found.value.value if isinstance(found.value, tree.Quantity) else found.value
     return [Edit(place.start, place.end, value)]
-
-
-def with_option(reading: Reading, line: int, name: str, written: str) -> list[Edit]:
-    """Set an option of the request in a line: where it stands its value is replaced, else it is put behind all others."""
-    for node in tree.walk(reading.script):
-        if isinstance(node, tree.Request) and reading.source.line_of(node.start) == line:
-            option = node.option(name)
-            if option is not None:
-                return [Edit(option.start, option.end, written)]
-            return [Edit(node.end, node.end, f", {written}")]
-    raise NotInked(f"there is no request in line {line}")
 
 
 # ---------------------------------------------------------------- renaming

@@ -157,7 +157,8 @@ class StatementReader(RequestReader):
             opens_block = word in ("figure", "panel", "note", "inset") and following.is_sign(":", ",")
             bare_legend = word == "legend" and (self.at_line_end(following) or following.is_sign(","))
             open_text = word in ("part", "note", "figure", "panel", "text", "title", "caption") and following.text == '"'
-            if word in ("legend", "inset") and following.is_word("at"):
+            point = word == "mark" and following.is_sign("(") and not following.glued
+            if point or (word in ("legend", "inset") and following.is_word("at")):
                 return getattr(self, f"_read_{word}")  # type: ignore[no-any-return]
             bare_figure = word in ("figure", "panel") and self.at_line_end(following)
             if value_follows or opens_block or bare_legend or open_text or bare_figure:

@@ -361,8 +361,12 @@ class Collector:
 
     def _mark(self, statement: tree.Marked, number_of: Any) -> Put:
         found = self.scope.value(statement.finding)
+        if isinstance(found, PointValue) and len(found.items) == 2:
+            a, b = self.point(statement.finding)
+            style = self._statement_style(statement, statement.options)
+            return Put(statement, "mark", np.array([a]), np.array([b]), style, f"{short(a, 4)}, {short(b, 4)}")
         if not isinstance(found, FindingValue):
-            raise refusal("mark", f"a finding is marked; this is {described(found)}", statement.finding)
+            raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
         if not found.places:
             raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
         xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")

@@ -470,7 +470,7 @@ class PanelBuilder:
         found = follow(path.function, view, path.first)
         style.setdefault("marker", "none")
         series = Series(name, "curve", line, found.x, found.y, **style)
-        series.formula, series.variable = _texts(*path.formulas), path.variable
+        series.formula, series.variable, series.span = _texts(*path.formulas), path.variable, (path.low, path.high)
         if path.tint is not None:
             series.tints = self._tint_values(path.tint, path.variable, found.t)
         if not found.complete:

@@ -1,0 +1,156 @@
+"""Reading a figure off: values of the function behind a drawn curve, at any place, and samples on a regular step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..figure.model import FigureData, Floats, PanelData, Series
+from ..formula.calculus import NoDerivative, derivative
+from ..formula.nodes import Formula
+from ..formula.tape import Tape
+from .interpreter import run
+from .values import FunctionValue
+
+MAX_SAMPLES = 200_000
+
+
+class NotRead(ValueError):
+    """There is nothing to be read; the text says why."""
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceRead:
+    """x, y: on the curve. slope: dy/dx there, None where there is none. exact: of the function, and not between its samples.
+
+    t   the parameter, for a curve of points
+    """
+
+    x: float
+    y: float
+    slope: float | None
+    exact: bool
+    t: float | None = None
+
+
+def series_of(figure: FigureData, name: str) -> tuple[PanelData, Series]:
+    """A drawn thing by its id, with its window. Raises NotRead."""
+    for panel in figure.windows():
+        for series in panel.series:
+            if series.id == name:
+                return panel, series
+    raise NotRead(f"the figure has no '{name}'")
+
+
+def formulas(series: Series) -> tuple[Formula, ...]:
+    """The functions behind a curve, read back from their text; empty where there are none."""
+    if not series.formula or series.variable is None:
+        return ()
+    found = []
+    for k, text in enumerate(series.formula):
+        value = run(f"q{k}({series.variable}) = {text}").names.find(f"q{k}")
+        if not isinstance(value, FunctionValue):
+            return ()
+        found.append(value.body)
+    return tuple(found)
+
+
+def read(figure: FigureData, name: str, x: float, y: float) -> PlaceRead:
+    """What stands at a place of a curve: at x of a function, at the nearest place of a curve of points."""
+    panel, series = series_of(figure, name)
+    behind = formulas(series)
+    if series.kind == "points" or series.kind == "bars" or not behind:
+        return _from_samples(panel, series, x, y)
+    if len(behind) == 2 and series.kind == "curve":
+        return _on_path(panel, series, behind, x, y)
+    return _on_function(series, behind[0], x)
+
+
+def _values(formula: Formula, variable: str, x: Floats) -> Floats:
+    with np.errstate(all="ignore"):
+        values = np.asarray(Tape([formula], [variable]).numeric(x)[0], dtype=float)
+    return np.broadcast_to(values, x.shape)
+
+
+def _slope(formula: Formula, variable: str, x: float) -> float | None:
+    try:
+        found = float(_values(derivative(formula, variable), variable, np.array([x]))[0])
+    except NoDerivative:
+        return None
+    return found if np.isfinite(found) else None
+
+
+def _on_function(series: Series, formula: Formula, x: float) -> PlaceRead:
+    assert series.variable is not None
+    good = series.x[np.isfinite(series.y)]
+    if good.size:
+        x = float(np.clip(x, good.min(), good.max()))
+    y = float(_values(formula, series.variable, np.array([x]))[0])
+    if not np.isfinite(y):
+        raise NotRead(f"there is no value at {x:.6g}")
+    return PlaceRead(x, y, _slope(formula, series.variable, x), True)
+
+
+def _on_path(panel: PanelData, series: Series, behind: tuple[Formula, ...], x: float, y: float) -> PlaceRead:
+    """The place of a curve of points nearest to a place of the window, in shares of it."""
+    assert series.variable is not None
+    wide, high = panel.x.high - panel.x.low, panel.y.high - panel.y.low
+    tape = Tape(list(behind), [series.variable])
+    low, high_t = _span(series)
+
+    def away(t: Floats) -> Any:
+        with np.errstate(all="ignore"):
+            a, b = (np.broadcast_to(np.asarray(v, dtype=float), t.shape) for v in tape.numeric(t))
+        return np.nan_to_num(np.hypot((a - x) / wide, (b - y) / high), nan=np.inf)
+
+    t = np.linspace(low, high_t, 2001)
+    for _ in range(12):
+        best = int(np.argmin(away(t)))
+        t = np.linspace(t[max(best - 1, 0)], t[min(best + 1, t.size - 1)], 41)
+    at = float(t[int(np.argmin(away(t)))])
+    px, py = (float(_values(f, series.variable, np.array([at]))[0]) for f in behind)
+    if not (np.isfinite(px) and np.isfinite(py)):
+        raise NotRead("there is no value there")
+    dx, dy = (_slope(f, series.variable, at) for f in behind)
+    slope = dy / dx if dx is not None and dy is not None and dx != 0 else None
+    return PlaceRead(px, py, slope, True, at)
+
+
+def _span(series: Series) -> tuple[float, float]:
+    assert series.span is not None
+    return series.span
+
+
+def _from_samples(panel: PanelData, series: Series, x: float, y: float) -> PlaceRead:
+    good = np.isfinite(series.x) & np.isfinite(series.y)
+    xs, ys = series.x[good], series.y[good]
+    if not xs.size:
+        raise NotRead("nothing is drawn there")
+    away = np.hypot((xs - x) / (panel.x.high - panel.x.low), (ys - y) / (panel.y.high - panel.y.low))
+    k = int(np.argmin(away))
+    return PlaceRead(float(xs[k]), float(ys[k]), None, series.kind != "curve")
+
+
+def regular(series: Series, step: float) -> tuple[Floats, tuple[Floats, ...]]:
+    """Values of a curve on a regular step, from the first multiple of it in the curve's span to the last.
+
+    Raises NotRead where the curve has no formula behind it, or the step is too fine.
+    """
+    behind = formulas(series)
+    if not behind or series.variable is None:
+        raise NotRead(f"'{series.label or series.id}' has no formula that could be worked out on a step of its own")
+    low, high = _reach(series)
+    first, last = int(np.ceil(low / step - 1e-9)), int(np.floor(high / step + 1e-9))
+    if last - first + 1 > MAX_SAMPLES:
+        raise NotRead(f"a step of {step:g} gives more than {MAX_SAMPLES} rows")
+    x: Floats = np.arange(first, last + 1, dtype=np.float64) * step
+    return x, tuple(_values(f, series.variable, x) for f in behind)
+
+
+def _reach(series: Series) -> tuple[float, float]:
+    if series.span is not None:
+        return series.span
+    good = series.x[np.isfinite(series.x)]
+    return float(good.min()), float(good.max())
