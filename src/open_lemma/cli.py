@@ -10,12 +10,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from .core.figure.about import About
 from .core.figure.draw import draw
 from .core.language.messages import Messages
 from .core.run.interpreter import Outcome, UnknownPart, read, run
-from .core.run.record import figure_record, record
+from .core.run.record import figure_record, fingerprint, record
+from .files.figures import TYPES, Wanted, figure_file
 
-FORMATS = ("svg", "pdf", "png")
+FORMATS = tuple(TYPES)
 MAX_ROWS = 200
 
 
@@ -39,7 +41,7 @@ def _parser() -> argparse.ArgumentParser:
     runs.add_argument("script", metavar="SCRIPT")
     runs.add_argument("--tables", metavar="DIR", help="folder of the tables that the script names")
     runs.add_argument("--out", metavar="DIR", help="folder for record.json and the figures")
-    runs.add_argument("--formats", default="svg", metavar="LIST", help="figure formats, of svg,pdf,png (default: svg)")
+    runs.add_argument("--formats", default="svg", metavar="LIST", help=f"figure formats, of {','.join(FORMATS)} (default: svg)")
     runs.add_argument("--part", metavar="TITLE", help="run only this part and what it needs")
     runs.add_argument("--json", action="store_true", help="print the record instead of text")
     runs.set_defaults(command=_run)
@@ -107,13 +109,12 @@ def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dic
     records = []
     for drawn in outcome.figures:
         files: dict[str, str] = {}
-        drawing = None
-        for fmt in formats if out else ["svg"]:
-            drawing = draw(drawn.data, fmt)  # type: ignore[arg-type]
-            if out:
-                files[fmt] = f"{drawn.data.name}.{fmt}"
-                _write(out / files[fmt], drawing.data)
-        drawing = drawing or draw(drawn.data)
+        drawing = draw(drawn.data)
+        about = About(None, None, drawn.data.name, fingerprint(outcome.reading.source.text))
+        for fmt in formats if out else []:
+            files[fmt] = f"{drawn.data.name}.{fmt}"
+            assert out is not None
+            _write(out / files[fmt], figure_file(drawn.data, Wanted(fmt), about))
         records.append(figure_record(drawn, drawing, files))
     return records
 

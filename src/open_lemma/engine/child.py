@@ -13,14 +13,18 @@ import resource
 import socket
 import time
 import zlib
+from dataclasses import asdict
 from typing import Any
 
+from ..core.figure.about import about_in
 from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
 from ..core.run.interpreter import DrawnFigure, UnknownPart, run, stop_conditions
 from ..core.run.memory import Memory
+from ..core.run.readings import NotRead, read
 from ..core.run.record import figure_record, record
 from ..core.run.trace import Trace, csv_rows
+from ..files.figures import Wanted, figure_file
 from .protocol import Job, Limits, to_line
 
 
@@ -67,6 +71,8 @@ def work(job: Job, connection: socket.socket) -> int:
         set_limits(job.limits)
         if job.kind == "draw":
             _draw(job, pipe)
+        elif job.kind == "read":
+            _read(job, pipe)
         elif job.kind == "value":
             _value(job, pipe)
         else:
@@ -160,5 +166,19 @@ def _figure(drawn: DrawnFigure, pipe: Pipe, reused: bool) -> dict[str, Any]:
 
 
 def _draw(job: Job, pipe: Pipe) -> None:
-    drawing = draw(from_text(job.figure), job.format, job.dpi, job.grey)  # type: ignore[arg-type]
-    pipe.send({"event": "done", "data": base64.b64encode(drawing.data).decode()})
+    wanted = Wanted(job.format, job.dpi, job.grey, job.step)
+    try:
+        data = figure_file(from_text(job.figure), wanted, about_in(job.about))
+    except NotRead as reason:
+        pipe.send(failed("no-numbers", str(reason)))
+        return
+    pipe.send({"event": "done", "data": base64.b64encode(data).decode()})
+
+
+def _read(job: Job, pipe: Pipe) -> None:
+    try:
+        found = read(from_text(job.figure), job.series, job.x, job.y)
+    except NotRead as reason:
+        pipe.send(failed("not-read", str(reason)))
+        return
+    pipe.send({"event": "done", "reading": asdict(found)})

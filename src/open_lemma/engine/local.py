@@ -244,9 +244,15 @@ class LocalEngine:
             if old.ended_at is not None and now - old.ended_at > KEEP_S:
                 self.runs.pop(key, None)
 
-    def draw(self, figure: str, fmt: str, dpi: int, grey: bool) -> bytes:
-        """A kept figure in another format; raises JobFailed."""
-        return base64.b64decode(self._answer(Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey))["data"])
+    def draw(self, figure: str, fmt: str, dpi: int = 300, grey: bool = False, step: float | None = None, about: str = "") -> bytes:
+        """A kept figure as a file of another format; raises JobFailed."""
+        job = Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey, step=step, about=about)
+        return base64.b64decode(self._answer(job)["data"])
+
+    def read(self, figure: str, series: str, x: float, y: float) -> Event:
+        """What stands at a place of a curve of a kept figure; raises JobFailed."""
+        found: Event = self._answer(Job("read", self.limits, figure=figure, series=series, x=x, y=y))["reading"]
+        return found
 
     def _answer(self, job: Job) -> Event:
         with self._send(job) as connection, connection.makefile("rb") as lines:

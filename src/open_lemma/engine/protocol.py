@@ -33,7 +33,8 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data to be drawn in another format.
+    """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data as a file in another format.
+    `read`: what stands at a place of a figure's curve.
 
     onwards  run what follows the part too
     walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
@@ -41,7 +42,7 @@ class Job:
     tables   files at hand, by name (base64)
     """
 
-    kind: Literal["run", "value", "draw"]
+    kind: Literal["run", "value", "draw", "read"]
     limits: Limits
     script: str = ""
     part: str | None = None
@@ -55,6 +56,11 @@ class Job:
     format: str = "svg"
     dpi: int = 300
     grey: bool = False
+    step: float | None = None
+    about: str = ""  # where a file comes from, as `About.text` says it
+    series: str = ""
+    x: float = 0.0
+    y: float = 0.0
 
 
 def to_line(value: dict[str, Any]) -> bytes:

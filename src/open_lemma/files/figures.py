@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import json
 import re
+import zipfile
 from dataclasses import dataclass
 
 from PIL import Image
@@ -23,7 +25,11 @@ DPIS = (150, 300, 600, 1200)
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """dpi: of pictures. grey: without colour. step: of curves in tables, None for their samples."""
+    """format  one of TYPES, or "columns", the numbers as JSON for whoever makes a table of them
+    dpi     of pictures
+    grey    without colour
+    step    of curves in tables, None for their samples
+    """
 
     format: str = "svg"
     dpi: int = 300
@@ -35,6 +41,8 @@ def figure_file(figure: FigureData, wanted: Wanted, about: About | None = None) 
     """The figure as the bytes of a file. Raises NotRead where a table was asked for that there is none of."""
     if wanted.format in FORMATS:
         return draw(figure, wanted.format, wanted.dpi, wanted.grey, about).data
+    if wanted.format == "columns":
+        return json.dumps(columns_of(figure, wanted.step)).encode()
     if wanted.format == "csv":
         return as_csv(columns_of(figure, wanted.step))
     if wanted.format == "xlsx":
@@ -88,8 +96,6 @@ def traced(data: bytes) -> About | None:
             return None
         return about_in(" ".join(said))
     if data[:2] == b"PK":
-        import zipfile
-
         try:
             with zipfile.ZipFile(io.BytesIO(data)) as book:
                 return about_in(book.read("docProps/core.xml")[:100_000].decode("utf-8", "replace"))

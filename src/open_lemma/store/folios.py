@@ -237,6 +237,16 @@ def figure(session: Session, owner: Owner, record_id: int, name: str) -> Figure:
     raise NotFound
 
 
+def record_of_script(session: Session, owner: Owner, sha256: str, folio_id: int | None, number: int | None) -> Record | None:
+    """A record of the script with this fingerprint: that of the folio and number, if it is there, else the latest."""
+    found = session.scalars(
+        select(Record).join(Revision, Record.revision_id == Revision.id).join(Folio, Record.folio_id == Folio.id)
+        .where(Revision.script_sha256 == sha256, Folio.owner_id == owner.id, Folio.deleted_at.is_(None))
+        .order_by((Record.folio_id == folio_id).desc(), (Record.number == number).desc(), Record.id.desc()).limit(1)
+    )  # fmt: skip
+    return found.first()
+
+
 def figure_data(found: Figure) -> str:
     return zlib.decompress(found.data).decode()
 

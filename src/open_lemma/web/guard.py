@@ -10,6 +10,7 @@ from flask import Flask, Response, g, request
 from flask_wtf.csrf import CSRFProtect
 
 MAX_REQUEST_BYTES = 1_000_000
+MAX_FIGURE_BYTES = 64_000_000  # of an exported figure that is brought back
 LOOPBACK_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
 
 # A drawing is shown as a picture or saved; opened by itself it may do nothing but look as it does.
@@ -47,6 +48,11 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         TRUSTED_HOSTS=[*LOOPBACK_HOSTS, *(hosts or [])],
     )
     CSRFProtect(app)
+
+    @app.before_request
+    def let_figures_in() -> None:
+        if request.path == "/api/traces":
+            request.max_content_length = MAX_FIGURE_BYTES
 
     @app.before_request
     def make_nonce() -> None:

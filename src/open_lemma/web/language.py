@@ -10,7 +10,7 @@ from ..core.figure.palette import INKS
 from ..core.formula.catalogue import BUILTINS
 from ..core.language.words import COLOUR_OPTIONS, CORNERS, NOUNS, OPTIONS, RESERVED, STATEMENT_WORDS, WORD_OPTIONS
 from ..core.run.handbook import pages, search
-from .schemas import Asked, Handbook, HandbookPage, Words
+from .schemas import Asked, Handbook, HandbookPage, InkShown, Words
 
 blueprint = APIBlueprint("language", __name__, url_prefix="/api")
 
@@ -26,7 +26,7 @@ def words() -> Words:
         option_words=sorted({w for known in WORD_OPTIONS.values() for w in known} | set(CORNERS)),
         functions=[n for n in names if BUILTINS.is_function(n)],
         constants=[n for n in names if BUILTINS.is_constant(n)],
-        inks=[{"name": i.name, "code": i.code} for i in INKS],
+        inks=[InkShown(name=i.name, code=i.code) for i in INKS],
     )
 
 

@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
+import json
 import re
 from typing import Any
 
 from apiflask import APIBlueprint
-from flask import Response
+from flask import Response, request
 
+from ..core.figure.about import About, stamped_svg
+from ..engine.local import JobFailed
+from ..files.figures import TYPES, traced
+from ..files.numbers import as_xlsx
 from ..store import folios as store
+from .errors import Refusal
 from .folios import kept, stamp
 from .guard import DRAWING_POLICY
 from .house import house
-from .schemas import FigureQuery, KeptRecord, RecordLine, Records
+from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, RecordLine, Records
 
 blueprint = APIBlueprint("records", __name__, url_prefix="/api")
-
-TYPES = {"svg": "image/svg+xml", "pdf": "application/pdf", "png": "image/png"}
-
 
 @blueprint.get("/folios/<int:folio_id>/records")
 @blueprint.output(Records)
@@ -41,17 +44,59 @@ def one(record_id: int) -> KeptRecord:
         return kept(found, store.latest_revision(session, found.folio_id).script_sha256)
 
 
-@blueprint.get("/records/<int:record_id>/figures/<name>.<any(svg,pdf,png):fmt>")
+@blueprint.get("/records/<int:record_id>/figures/<name>.<any(svg,pdf,eps,png,tiff,csv,xlsx,tex,txt):fmt>")
 @blueprint.input(FigureQuery, location="query")
 @blueprint.doc(responses={200: {"description": "the drawing", "content": {t: {} for t in TYPES.values()}}})
 def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Response:
-    """A figure of a record. SVG is the drawing that is on screen; PDF and PNG are drawn from the same data."""
+    """A figure of a record as a file. SVG is the drawing that is on screen; all others are made from the same data, `step` is for
+    the numbers of curves. What is downloaded says in its metadata where it came from."""
     with house().session() as session:
         found = store.figure(session, store.local_owner(session), record_id, name)
         svg, data = found.svg, store.figure_data(found)
-    plain = fmt == "svg" and not query_data.grey
-    drawing = svg if plain else house().engine.draw(data, fmt, query_data.dpi, query_data.grey)
+        about = About(found.record.folio_id, found.record.number, found.name, found.record.revision.script_sha256)
+    if fmt == "svg" and not query_data.grey:
+        drawing = stamped_svg(svg, about) if query_data.download else svg
+    else:
+        try:
+            # A workbook is put together here: the library writes to files on the way, which a child may not.
+            wanted = "columns" if fmt == "xlsx" else fmt
+            drawing = house().engine.draw(data, wanted, query_data.dpi, query_data.grey, query_data.step, about.text())
+        except JobFailed as trouble:
+            raise Refusal(422, "not-drawn", str(trouble)) from None
+        if fmt == "xlsx":
+            drawing = as_xlsx([(head, values) for head, values in json.loads(drawing)], name, about)
     return Response(drawing, mimetype=TYPES[fmt], headers=_headers(name, fmt, query_data))
+
+
+@blueprint.post("/readings")
+@blueprint.input(PlaceAsked)
+@blueprint.output(PlaceRead)
+def reading(json_data: PlaceAsked) -> PlaceRead:
+    """What a curve of a kept figure says at a place: of the function behind it, not of its drawn samples."""
+    with house().session() as session:
+        found = store.figure(session, store.local_owner(session), json_data.record_id, json_data.figure)
+        data = store.figure_data(found)
+    try:
+        return PlaceRead(**house().engine.read(data, json_data.series, json_data.x, json_data.y))
+    except JobFailed as trouble:
+        raise Refusal(422, "not-read", str(trouble)) from None
+
+
+@blueprint.post("/traces")
+@blueprint.output(Origin)
+def trace() -> Origin:
+    """The folio and record that an exported figure came from; the bytes of its file are the body."""
+    about = traced(request.get_data())
+    if about is None:
+        raise Refusal(422, "no-origin", "this file does not say where it came from; only figures exported from here do")
+    with house().session() as session:
+        found = store.record_of_script(session, store.local_owner(session), about.script, about.folio, about.record)
+        if found is None:
+            raise Refusal(404, "origin-gone", "the folio that this figure came from is not on this shelf")
+        current = store.latest_revision(session, found.folio_id).script_sha256 == about.script
+        return Origin(
+            folio_id=found.folio_id, folio=found.folio.title, record_id=found.id, record=found.number, figure=about.figure, current=current
+        )
 
 
 def _headers(name: str, fmt: str, query: FigureQuery) -> dict[str, Any]:
@@ -59,6 +104,6 @@ def _headers(name: str, fmt: str, query: FigureQuery) -> dict[str, Any]:
     headers = {"Content-Security-Policy": DRAWING_POLICY, "Cache-Control": "private, max-age=31536000, immutable"}
     if query.download:
         plain = re.sub(r"[^A-Za-z0-9_-]+", "_", name) or "figure"
-        ending = f"_{query.dpi}dpi" if fmt == "png" else ""
+        ending = f"_{query.dpi}dpi" if fmt in ("png", "tiff") else ""
         headers["Content-Disposition"] = f'attachment; filename="{plain}{"_grey" if query.grey else ""}{ending}.{fmt}"'
     return headers

@@ -14,13 +14,15 @@ from sqlalchemy.orm import Session
 from ..core.formula.catalogue import BUILTINS
 from ..core.language.ink import NotInked, renamed
 from ..core.language.messages import edit_record
+from ..core.language.pen import Action, inked
+from ..core.language.source import Source
 from ..core.run.interpreter import read
 from ..engine.local import Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
 from .house import House, house
-from .schemas import Begun, Checked, CheckText, Edits, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
+from .schemas import Begun, Checked, CheckText, Edits, Inking, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
 
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 
@@ -68,15 +70,34 @@ def walk(folio_id: int, json_data: NewWalk) -> Begun:
 
 
 @blueprint.post("/folios/<int:folio_id>/previews")
-@blueprint.input(CheckText)
+@blueprint.input(Inking)
 @blueprint.output(Preview)
-def preview(folio_id: int, json_data: CheckText) -> Preview:
-    """Run the script at once and answer with what changed in it; nothing is kept."""
+def preview(folio_id: int, json_data: Inking) -> Preview:
+    """Ink what was done by hand, run that script at once and answer with what changed; nothing is kept."""
+    script, edits = _inked(json_data)
     try:
-        found = house().engine.preview(json_data.script, str(folio_id), _tables(folio_id, json_data.script))
+        found = house().engine.preview(script, str(folio_id), _tables(folio_id, script))
     except JobFailed as trouble:
         raise Refusal(422, "run-failed", str(trouble)) from None
-    return Preview(**found)
+    return Preview(**found, edits=edits)
+
+
+@blueprint.post("/inks")
+@blueprint.input(Inking)
+@blueprint.output(Edits)
+def ink(json_data: Inking) -> Edits:
+    """The edits that write into the script what was done by hand."""
+    return Edits(edits=_inked(json_data)[1])
+
+
+def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
+    """The script with what was done by hand, and the edits; refused where it cannot be written."""
+    try:
+        script, edits = inked(asked.script, [Action(a.do, a.line, a.more) for a in asked.actions], BUILTINS)
+    except NotInked as reason:
+        raise Refusal(422, "not-inked", str(reason)) from None
+    source = Source(asked.script)
+    return script, [edit_record(e, source) for e in edits]
 
 
 @blueprint.post("/folios/<int:folio_id>/values")

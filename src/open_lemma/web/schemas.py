@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from ..core.language.parser import MAX_SCRIPT_CHARACTERS
+from ..files.figures import DPIS
 from ..store.folios import MAX_TITLE
 
 
@@ -20,7 +21,6 @@ Script = Annotated[str, Field(max_length=2 * MAX_SCRIPT_CHARACTERS), AfterValida
 Title = Annotated[str, Field(max_length=MAX_TITLE), AfterValidator(_encodable)]
 
 
-DPI = (300, 600)
 
 
 class Request(BaseModel):
@@ -103,11 +103,56 @@ class NewWalk(Request):
     stops: Annotated[list[Stop], Field(max_length=200)] = []
 
 
+class HandAction(Request):
+    """Something done by hand on the stage: what, at which line, and what it says."""
+
+    do: Annotated[str, Field(max_length=20)]
+    line: int
+    more: dict[str, Any] = {}
+
+
+class Inking(Request):
+    script: Script
+    actions: Annotated[list[HandAction], Field(max_length=60)] = []
+
+
 class Preview(BaseModel):
-    """A run that is not kept: its record, and the figures that were drawn anew."""
+    """A run that is not kept: its record, the figures that were drawn anew, and the edits that the actions are."""
 
     record: dict[str, Any]
     figures: list[dict[str, Any]]
+    edits: list[dict[str, Any]] = []
+
+
+class PlaceAsked(Request):
+    """A place on a drawn curve of a record, in the numbers of its window."""
+
+    record_id: int
+    figure: Annotated[str, Field(max_length=200)]
+    series: Annotated[str, Field(max_length=20)]
+    x: float
+    y: float
+
+
+class PlaceRead(BaseModel):
+    """`exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points."""
+
+    x: float
+    y: float
+    slope: float | None
+    exact: bool
+    t: float | None = None
+
+
+class Origin(BaseModel):
+    """Where an exported file came from; `current` tells whether the folio's script is still that one."""
+
+    folio_id: int
+    folio: str
+    record_id: int
+    record: int
+    figure: str
+    current: bool
 
 
 class NameAsked(Request):
@@ -191,6 +236,11 @@ class Records(BaseModel):
     records: list[RecordLine]
 
 
+class InkShown(BaseModel):
+    name: str
+    code: str
+
+
 class Words(BaseModel):
     """The language's own tables, for highlighting."""
 
@@ -201,7 +251,7 @@ class Words(BaseModel):
     option_words: list[str]
     functions: list[str]
     constants: list[str]
-    inks: list[dict[str, str]]
+    inks: list[InkShown]
 
 
 class Trouble(BaseModel):
@@ -213,12 +263,13 @@ class Trouble(BaseModel):
 
 
 def _printable(dpi: int) -> int:
-    if dpi not in DPI:
-        raise ValueError(f"dots per inch are one of {', '.join(map(str, DPI))}; not {dpi}")
+    if dpi not in DPIS:
+        raise ValueError(f"dots per inch are one of {', '.join(map(str, DPIS))}; not {dpi}")
     return dpi
 
 
 class FigureQuery(BaseModel):
-    dpi: Annotated[int, AfterValidator(_printable), Field(json_schema_extra={"enum": list(DPI)})] = 300
+    dpi: Annotated[int, AfterValidator(_printable), Field(json_schema_extra={"enum": list(DPIS)})] = 300
     grey: bool = False
     download: bool = False
+    step: Annotated[float, Field(gt=0)] | None = None

@@ -6,6 +6,14 @@ export type Folio = Schemas['Folio']
 export type Words = Schemas['Words']
 export type HandbookPage = Schemas['Handbook']['pages'][number]
 export type TableFile = Schemas['TableFile']
+export type PlaceRead = Schemas['PlaceRead']
+export interface HandAction {
+    do: string
+    line: number
+    more: Record<string, unknown>
+}
+export type FigureFormat = 'svg' | 'pdf' | 'eps' | 'png' | 'tiff' | 'csv' | 'xlsx' | 'tex' | 'txt'
+export type Dpi = 150 | 300 | 600 | 1200
 
 /** A refusal by the server: a sentence for people, a code for programs. */
 export class Refusal extends Error {
@@ -111,7 +119,14 @@ export const api = {
         }),
     walk: (id: number, script: string, stops: { line: number; condition: string | null }[]) =>
         call<Schemas['Begun']>('POST', `/api/folios/${id}/walks`, { script, stops }),
-    preview: (id: number, script: string) => call<Schemas['Preview']>('POST', `/api/folios/${id}/previews`, { script }),
+    preview: (id: number, script: string, actions: HandAction[] = []) =>
+        call<Schemas['Preview']>('POST', `/api/folios/${id}/previews`, { script, actions }),
+    ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/inks', { script, actions }),
+    /** What a curve of a kept figure says at a place. */
+    read: (record: number, figure: string, series: string, place: { x: number; y: number }) =>
+        call<PlaceRead>('POST', '/api/readings', { record_id: record, figure, series, ...place }),
+    /** Where an exported figure came from. */
+    trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
     rename: (script: string, line: number, column: number, name: string) =>
         call<Schemas['Edits']>('POST', '/api/renamings', { script, line, column, name }),
     /** All of a value as CSV. */
@@ -132,12 +147,13 @@ export const api = {
 export function figureAddress(
     record: number,
     name: string,
-    format: 'svg' | 'pdf' | 'png',
-    options: { dpi?: 300 | 600; grey?: boolean; download?: boolean } = {}
+    format: FigureFormat,
+    options: { dpi?: Dpi; grey?: boolean; download?: boolean; step?: number } = {}
 ): string {
     const query = new URLSearchParams()
     if (options.dpi) query.set('dpi', String(options.dpi))
     if (options.grey) query.set('grey', 'true')
+    if (options.step) query.set('step', String(options.step))
     if (options.download) query.set('download', 'true')
     const text = query.toString()
     return `/api/records/${record}/figures/${encodeURIComponent(name)}.${format}${text ? `?${text}` : ''}`

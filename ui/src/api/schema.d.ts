@@ -298,7 +298,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Run the script at once and answer with what changed in it; nothing is kept. */
+        /** Ink what was done by hand, run that script at once and answer with what changed; nothing is kept. */
         post: {
             parameters: {
                 query?: never;
@@ -310,7 +310,7 @@ export interface paths {
             };
             requestBody?: {
                 content: {
-                    "application/json": components["schemas"]["CheckText"];
+                    "application/json": components["schemas"]["Inking"];
                 };
             };
             responses: {
@@ -795,6 +795,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/inks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The edits that write into the script what was done by hand. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["Inking"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Edits"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/language": {
         parameters: {
             query?: never;
@@ -825,6 +874,55 @@ export interface paths {
         };
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/readings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a curve of a kept figure says at a place: of the function behind it, not of its drawn samples. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["PlaceAsked"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["PlaceRead"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
         delete?: never;
         options?: never;
         head?: never;
@@ -885,13 +983,17 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A figure of a record. SVG is the drawing that is on screen; PDF and PNG are drawn from the same data. */
+        /**
+         * A figure of a record as a file. SVG is the drawing that is on screen; all others are made from the same data, `step` is for
+         * @description the numbers of curves. What is downloaded says in its metadata where it came from.
+         */
         get: {
             parameters: {
                 query?: {
-                    dpi?: 300 | 600;
+                    dpi?: 150 | 300 | 600 | 1200;
                     grey?: boolean;
                     download?: boolean;
+                    step?: number | null;
                 };
                 header?: never;
                 path: {
@@ -910,8 +1012,14 @@ export interface paths {
                     };
                     content: {
                         "application/pdf": unknown;
+                        "application/postscript": unknown;
+                        "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
+                        "application/x-tex": unknown;
                         "image/png": unknown;
                         "image/svg+xml": unknown;
+                        "image/tiff": unknown;
+                        "text/csv": unknown;
+                        "text/plain": unknown;
                     };
                 };
                 /** @description Not found */
@@ -1121,6 +1229,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/traces": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The folio and record that an exported figure came from; the bytes of its file are the body. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Origin"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1277,6 +1421,33 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** Inking */
+        Inking: {
+            /**
+             * Actions
+             * @default []
+             */
+            actions: components["schemas"]["Inking.HandAction"][];
+            /** Script */
+            script: string;
+        };
+        /**
+         * HandAction
+         * @description Something done by hand on the stage: what, at which line, and what it says.
+         */
+        "Inking.HandAction": {
+            /** Do */
+            do: string;
+            /** Line */
+            line: number;
+            /**
+             * More
+             * @default {}
+             */
+            more: {
+                [key: string]: unknown;
+            };
+        };
         /**
          * KeptRecord
          * @description A record with its place in the folio. `record` has the shape of record.json.
@@ -1361,10 +1532,70 @@ export interface components {
             line: number;
         };
         /**
+         * Origin
+         * @description Where an exported file came from; `current` tells whether the folio's script is still that one.
+         */
+        Origin: {
+            /** Current */
+            current: boolean;
+            /** Figure */
+            figure: string;
+            /** Folio */
+            folio: string;
+            /** Folio Id */
+            folio_id: number;
+            /** Record */
+            record: number;
+            /** Record Id */
+            record_id: number;
+        };
+        /**
+         * PlaceAsked
+         * @description A place on a drawn curve of a record, in the numbers of its window.
+         */
+        PlaceAsked: {
+            /** Figure */
+            figure: string;
+            /** Record Id */
+            record_id: number;
+            /** Series */
+            series: string;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
+         * PlaceRead
+         * @description `exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points.
+         */
+        PlaceRead: {
+            /** Exact */
+            exact: boolean;
+            /** Slope */
+            slope: number | null;
+            /**
+             * T
+             * @default null
+             */
+            t: number | null;
+            /** X */
+            x: number;
+            /** Y */
+            y: number;
+        };
+        /**
          * Preview
-         * @description A run that is not kept: its record, and the figures that were drawn anew.
+         * @description A run that is not kept: its record, the figures that were drawn anew, and the edits that the actions are.
          */
         Preview: {
+            /**
+             * Edits
+             * @default []
+             */
+            edits: {
+                [key: string]: unknown;
+            }[];
             /** Figures */
             figures: {
                 [key: string]: unknown;
@@ -1483,9 +1714,7 @@ export interface components {
             /** Functions */
             functions: string[];
             /** Inks */
-            inks: {
-                [key: string]: string;
-            }[];
+            inks: components["schemas"]["Words.InkShown"][];
             /** Nouns */
             nouns: string[];
             /** Option Words */
@@ -1496,6 +1725,13 @@ export interface components {
             reserved: string[];
             /** Statements */
             statements: string[];
+        };
+        /** InkShown */
+        "Words.InkShown": {
+            /** Code */
+            code: string;
+            /** Name */
+            name: string;
         };
     };
     responses: never;

@@ -12,6 +12,7 @@
     import Results from './Results.svelte'
     import ScriptBar from './ScriptBar.svelte'
     import Split from './Split.svelte'
+    import type { HandDesk } from './stage/hand.svelte'
     import Stage from './Stage.svelte'
     import StatusLine from './StatusLine.svelte'
     import Title from './Title.svelte'
@@ -34,6 +35,22 @@
     function setFormulas(shown: boolean): void {
         formulas = shown
         localStorage.setItem(FORMULAS_KEY, shown ? 'yes' : 'no')
+    }
+
+    let large = $state(false)
+    /** What the hand on the stage may do with the desk. */
+    const handDesk: HandDesk = {
+        get id() {
+            return desk.id
+        },
+        get script() {
+            return desk.script
+        },
+        recordId: () => desk.record?.id,
+        findings: () => desk.findings,
+        ink: (edits) => editor?.ink(edits, false),
+        say: (text) => notices.say(text),
+        available: (noun) => desk.handbook.some((p) => p.kind === 'request' && p.name === noun && p.available)
     }
 
     void desk.load()
@@ -186,6 +203,10 @@
                             {#if desk.walk}<WalkBar walk={desk.walk} onclose={() => desk.endWalk()} />{/if}
                             <div class="min-h-0 flex-1">
                                 <Stage
+                                    desk={handDesk}
+                                    inks={desk.words?.inks ?? []}
+                                    {large}
+                                    onlarge={(on) => (large = on)}
                                     figures={desk.figures}
                                     figure={desk.walk?.ready ? walked && { ...walked, old: false } : desk.figure}
                                     walking={desk.walk !== undefined}

@@ -1,6 +1,6 @@
 <script lang="ts">
     import { closeBrackets, closeBracketsKeymap, completionKeymap } from '@codemirror/autocomplete'
-    import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands'
+    import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } from '@codemirror/commands'
     import { bracketMatching, indentUnit } from '@codemirror/language'
     import { highlightSelectionMatches, openSearchPanel, search, searchKeymap } from '@codemirror/search'
     import { EditorState, Prec } from '@codemirror/state'
@@ -168,11 +168,19 @@
     }
 
     /** Write edits of the record into the script, as one step that can be taken back. */
-    export function ink(edits: Fix['edits']): void {
-        if (!view) return
+    export function ink(edits: Fix['edits'], focused = true): void {
+        if (!view || !edits.length) return
         const { doc } = view.state
-        view.dispatch({ changes: edits.map((e) => changeOf(doc, e)), userEvent: 'input.ink' })
-        view.focus()
+        // Each is a step of its own to be taken back, however quickly one follows the other.
+        view.dispatch({
+            changes: edits.map((e) => changeOf(doc, e)),
+            userEvent: 'input.ink',
+            annotations: isolateHistory.of('full'),
+            effects: edits[0]
+                ? EditorView.scrollIntoView(changeOf(doc, edits[0]).from, { y: 'nearest', yMargin: 40 })
+                : []
+        })
+        if (focused) view.focus()
     }
 
     export function writeTune(name: string, value: number): void {

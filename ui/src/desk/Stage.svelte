@@ -1,70 +1,209 @@
 <script lang="ts">
+    import { onDestroy, untrack } from 'svelte'
     import type { ShownFigure } from './desk.svelte'
+    import { Hand, type HandDesk } from './stage/hand.svelte'
+    import Pen from './stage/Pen.svelte'
+    import Print, { CALIBRATION_KEY } from './stage/Print.svelte'
+    import Ruler from './stage/Ruler.svelte'
+    import Sheet from './stage/Sheet.svelte'
 
     interface Props {
         figures: ShownFigure[]
         figure: ShownFigure | undefined
+        desk: HandDesk
+        inks: { name: string; code: string }[]
         walking?: boolean
         empty: boolean
+        large: boolean
+        onlarge: (large: boolean) => void
         onchoose: (name: string) => void
         online: (line: number) => void
     }
-    let { figures, figure, walking = false, empty, onchoose, online }: Props = $props()
+    let { figures, figure, desk, inks, walking = false, empty, large, onlarge, onchoose, online }: Props = $props()
 
     const PX_PER_MM = 96 / 25.4
     const LARGEST = 2.2 // times the printed size
+    const PEN = 268 // what the pen takes of the width
+    const MODES = [
+        { id: 'move', label: 'Move', note: 'Drag moves the drawing; the wheel looks closer' },
+        { id: 'window', label: 'Window', note: 'Drag a window to look closer (Shift does the same at any time)' },
+        { id: 'span', label: 'Span', note: 'Drag along the horizontal axis to ask about a span' }
+    ] as const
+
+    // svelte-ignore state_referenced_locally
+    const hand = new Hand(desk)
+    // svelte-ignore state_referenced_locally
+    const second = new Hand(desk)
+    onDestroy(() => {
+        hand.close()
+        second.close()
+    })
 
     let width = $state(0)
     let height = $state(0)
+    let mode = $state<'move' | 'window' | 'span'>('move')
+    let printing = $state(false)
+    let look = $state('')
+    let millimetre = $state(Number(localStorage.getItem(CALIBRATION_KEY)) || PX_PER_MM)
+    let besides = $state<string | undefined>(undefined)
+
+    const beside = $derived(besides === undefined ? undefined : figures.find((f) => f.record.name === besides))
     const number = $derived(figure ? figures.findIndex((f) => f.record.name === figure.record.name) + 1 : 0)
-    const scale = $derived.by(() => {
-        if (!figure) return 1
-        const { width_mm, height_mm } = figure.record.layout
-        const room = [(width - 48) / (width_mm * PX_PER_MM), (height - 24) / (height_mm * PX_PER_MM)]
-        return Math.max(0.2, Math.min(LARGEST, ...room))
+
+    $effect(() => {
+        const wanted = figure
+        untrack(() => void hand.take(wanted))
     })
+    $effect(() => {
+        const wanted = beside
+        untrack(() => void second.take(wanted))
+    })
+
+    function scaleOf(of: Hand, share: number): number {
+        const layout = of.record?.layout
+        if (!layout) return 1
+        if (printing) return millimetre / PX_PER_MM
+        const room = [
+            (width / share - 48 - (of.chosen && share === 1 ? PEN : 0)) / (layout.width_mm * PX_PER_MM),
+            (height - 24) / (layout.height_mm * PX_PER_MM)
+        ]
+        return Math.max(0.2, Math.min(large ? 4 : LARGEST, ...room))
+    }
+    const scale = $derived(scaleOf(hand, beside ? 2 : 1))
+    const secondScale = $derived(scaleOf(second, 2))
 
     function title(of: ShownFigure): string {
         return of.record.title || `from line ${of.record.line}`
     }
+
+    function calibrate(px: number): void {
+        millimetre = px
+        localStorage.setItem(CALIBRATION_KEY, String(px))
+    }
+
+    function nextBeside(): void {
+        if (beside) besides = undefined
+        else besides = figures.find((f) => f.record.name !== figure?.record.name)?.record.name
+    }
 </script>
 
-<section class="bg-table flex h-full flex-col" aria-label="Stage">
+<section class="bg-table flex h-full flex-col" class:large aria-label="Stage">
     {#if figure}
-        <div class="flex items-baseline gap-3 px-4 pt-2 pb-1">
+        <div class="flex items-center gap-x-3 gap-y-1 px-4 pt-2 pb-1">
             <h2 class="shrink-0 font-serif text-[15px] font-semibold">Figure {number}</h2>
-            <span class="text-ink-soft min-w-0 truncate" title={title(figure)}>{title(figure)}</span>
-            <span class="flex-1"></span>
+            <span class="text-ink-soft min-w-[40px] flex-1 truncate" title={title(figure)}>{title(figure)}</span>
             {#if walking}<span class="text-ink-soft shrink-0 text-[13px]">as it is built</span>{/if}
             {#if figure.old}<span class="text-mistake shrink-0 text-[13px]"
                     >from before: its drawing has a mistake now</span
                 >{/if}
+            {#if !walking && !figure.old}
+                {#if hand.isZoomed}
+                    <button
+                        class="quiet text-[13px]"
+                        onclick={() => hand.home()}
+                        title="Back to the script's window (Home)">Home</button
+                    >
+                    <button
+                        class="quiet text-[13px]"
+                        onclick={() => hand.keep()}
+                        title="Write this window into the script (k)">Keep</button
+                    >
+                {/if}
+                <div class="flex shrink-0 text-[13px]" role="radiogroup" aria-label="What dragging does">
+                    {#each MODES as one (one.id)}
+                        <button
+                            class="tab !px-2"
+                            role="radio"
+                            aria-checked={mode === one.id}
+                            data-state={mode === one.id ? 'active' : ''}
+                            title={one.note}
+                            onclick={() => (mode = one.id)}>{one.label}</button
+                        >
+                    {/each}
+                </div>
+            {/if}
+            <div class="flex shrink-0 gap-1 text-[13px]">
+                {#if figures.length > 1}
+                    <button
+                        class="quiet"
+                        aria-pressed={beside !== undefined}
+                        title="Another figure beside this one"
+                        onclick={nextBeside}>{beside ? 'One only' : 'Beside'}</button
+                    >
+                {/if}
+                <button
+                    class="quiet"
+                    aria-pressed={printing}
+                    title="At true size, and as others see it"
+                    onclick={() => ((printing = !printing), (look = ''))}>{printing ? 'Screen size' : 'Print'}</button
+                >
+                <button
+                    class="quiet"
+                    aria-pressed={large}
+                    title="The figure on the whole stage"
+                    onclick={() => onlarge(!large)}>{large ? 'Small' : 'Large'}</button
+                >
+            </div>
             <span class="text-ink-soft shrink-0 text-[13px]"
                 >{figure.record.layout.width_mm} × {figure.record.layout.height_mm} mm</span
             >
         </div>
-        <div
-            class="grid min-h-0 flex-1 place-items-center overflow-hidden"
-            bind:clientWidth={width}
-            bind:clientHeight={height}
-        >
-            <img
-                class="bg-white"
-                class:opacity-60={figure.old}
-                style:box-shadow="var(--shadow)"
-                src={figure.address}
-                alt={figure.record.description}
-                width={figure.record.layout.width_mm * PX_PER_MM * scale}
-                height={figure.record.layout.height_mm * PX_PER_MM * scale}
-                data-testid="figure"
-                data-figure={figure.record.name}
-            />
+        {#if printing}
+            <Print {look} {millimetre} onlook={(l) => (look = l)} onmillimetre={calibrate} />
+        {/if}
+        <div class="relative min-h-0 flex-1 {printing ? 'overflow-auto' : 'overflow-hidden'}">
+            <div
+                class="flex min-h-full items-center justify-center gap-6 {printing ? 'min-w-max p-4' : 'h-full'}"
+                style:padding-right={hand.chosen && !beside && !walking ? `${PEN}px` : null}
+                bind:offsetWidth={width}
+                bind:offsetHeight={height}
+            >
+                {#if printing && hand.record}
+                    <div class="grid grid-cols-[22px_auto] grid-rows-[22px_auto]">
+                        <span></span>
+                        <Ruler length={hand.record.layout.width_mm} {millimetre} />
+                        <Ruler length={hand.record.layout.height_mm} {millimetre} upright />
+                        <Sheet
+                            {hand}
+                            {scale}
+                            {mode}
+                            filter={look ? `url(#seen-${look})` : ''}
+                            still={walking || figure.old}
+                        />
+                    </div>
+                {:else}
+                    <Sheet {hand} {scale} {mode} still={walking || figure.old} />
+                {/if}
+                {#if beside}
+                    <Sheet
+                        hand={second}
+                        scale={secondScale}
+                        {mode}
+                        filter={look ? `url(#seen-${look})` : ''}
+                        still={beside.old}
+                    />
+                {/if}
+            </div>
+            {#each [hand, second] as one, k (k)}
+                {#if one.chosen && !walking}
+                    <div
+                        class="absolute top-2 bottom-2 z-30 {k === 0 && !beside
+                            ? 'right-3'
+                            : k === 0
+                              ? 'left-3'
+                              : 'right-3'} flex items-start"
+                    >
+                        <Pen hand={one} chosen={one.chosen} {inks} {online} />
+                    </div>
+                {/if}
+            {/each}
         </div>
-        {#if figure.record.notes.length}
+        {#if figure.record.notes.length || figure.record.caption}
             <ul
                 class="text-ink-soft max-h-[4.4em] shrink-0 overflow-auto px-4 pt-1 text-[12.5px]"
                 aria-label="Notes on the figure"
             >
+                {#if figure.record.caption}<li class="font-serif text-[13.5px]">{figure.record.caption}</li>{/if}
                 {#each figure.record.notes as note, i (i)}
                     <li>
                         <button class="quiet !px-0 !py-0" onclick={() => online(note.line)}>line {note.line}</button>
@@ -108,3 +247,12 @@ roots of f(x) for x from -2 to 2</pre>
         </div>
     {/if}
 </section>
+
+<style>
+    .large {
+        position: fixed;
+        inset: 47px 0 0 0;
+        z-index: 25;
+        height: auto;
+    }
+</style>

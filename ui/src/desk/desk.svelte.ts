@@ -14,6 +14,8 @@ const AUTO_KEY = 'open-lemma-run-on-pause'
 export interface ShownFigure {
     record: FigureRecord
     address: string
+    /** The drawing itself, where it is at hand. */
+    svg?: string
     /** Drawn by an earlier run; this script's own drawing of it has a mistake. */
     old: boolean
 }
@@ -287,7 +289,7 @@ export class Desk {
     #drawAtOnce(record: FigureRecord, svg: string): void {
         const address = URL.createObjectURL(new Blob([svg], { type: 'image/svg+xml' }))
         this.#blobs.push(address)
-        const drawn = { record, address, old: false }
+        const drawn = { record, address, svg, old: false }
         const place = this.figures.findIndex((f) => f.record.name === record.name)
         const before = this.figures[place]?.address
         if (before?.startsWith('blob:')) {
@@ -306,11 +308,15 @@ export class Desk {
     /** The figures of a finished run, and those of the run before whose drawing has a mistake now. */
     #settled(record: RunRecord, id: number): ShownFigure[] {
         const shown = this.figures
-        const fresh = record.figures.map((f) => ({
-            record: f,
-            address: shown.find((s) => s.record.name === f.name)?.address ?? figureAddress(id, f.name, 'svg'),
-            old: false
-        }))
+        const fresh = record.figures.map((f) => {
+            const before = shown.find((s) => s.record.name === f.name)
+            return {
+                record: f,
+                address: before?.address ?? figureAddress(id, f.name, 'svg'),
+                ...(before?.svg === undefined ? {} : { svg: before.svg }),
+                old: false
+            }
+        })
         if (!record.messages.some((m) => m.severity === 'error')) return fresh
         const gone = shown.filter((s) => !fresh.some((f) => f.record.name === s.record.name))
         return [...fresh, ...gone.map((s) => ({ ...s, old: true }))]

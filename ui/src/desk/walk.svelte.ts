@@ -133,7 +133,7 @@ export function upTo(svg: string, things: number): string {
     if (!Number.isFinite(things)) return svg
     const page = new DOMParser().parseFromString(svg, 'image/svg+xml')
     for (const thing of page.querySelectorAll('[id^="s"]')) {
-        const number = /^s(\d+)$/.exec(thing.id)?.[1]
+        const number = /^s(\d+)(?:-|$)/.exec(thing.id)?.[1]
         if (number !== undefined && Number(number) > things) thing.remove()
     }
     return new XMLSerializer().serializeToString(page)

@@ -41,12 +41,42 @@ export interface Finding {
     passes?: number
 }
 
+/** A drawn thing as the stage knows it. */
+export interface ShownSeries {
+    id: string
+    line: number
+    kind: 'curve' | 'points' | 'line' | 'bars' | 'band' | 'rule' | 'text' | 'mark'
+    label: string | null
+    panel: number
+    colour: string
+    right?: boolean
+    /** Whether a reading is one of the function itself. */
+    exact?: boolean
+    text?: string
+}
+
+/** Something that can be pointed at: left, top, width, height in px of the sheet. */
+export interface ShownBox {
+    kind: string
+    px: [number, number, number, number]
+    panel: number
+    line: number
+    series: string
+}
+
 export interface FigureRecord {
     name: string
     title: string | null
     line: number
     files: Record<string, string>
-    layout: { width_mm: number; height_mm: number; series?: { id: string; line: number }[] }
+    caption?: string
+    layout: {
+        width_mm: number
+        height_mm: number
+        panels?: unknown[]
+        series?: ShownSeries[]
+        boxes?: ShownBox[]
+    }
     notes: { line: number; text: string }[]
     description: string
 }

@@ -56,15 +56,68 @@
         })
     }
 
+    let over = $state(false)
+    let picker: HTMLInputElement | undefined = $state()
+
+    /** An exported figure, brought back: to the folio that it came from. */
+    async function trace(file: File | undefined | null): Promise<void> {
+        over = false
+        if (!file) return
+        const found = await tried(() => api.trace(file))
+        if (!found) return
+        const changed = found.current ? '' : ' Its script has changed since.'
+        notices.say(`This figure is from “${found.folio}”, record ${found.record}.${changed}`)
+        router.go(`/folio/${found.folio_id}`)
+    }
+
     document.title = 'Shelf · Open Lemma'
     void load()
 </script>
+
+<svelte:window
+    ondragover={(event) => {
+        if (!event.dataTransfer?.types.includes('Files')) return
+        event.preventDefault()
+        over = true
+    }}
+    ondragleave={(event) => {
+        if (!event.relatedTarget) over = false
+    }}
+    ondrop={(event) => {
+        event.preventDefault()
+        void trace(event.dataTransfer?.files[0])
+    }}
+/>
+
+{#if over}
+    <div
+        class="border-accent bg-paper/85 text-accent pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-lg border-2 border-dashed font-serif text-2xl"
+    >
+        Let go to find the folio of this figure
+    </div>
+{/if}
 
 <div class="flex h-full flex-col">
     <header class="border-rule flex items-center gap-3 border-b px-6 py-3">
         <Mark />
         <span class="font-serif text-lg font-semibold">Open Lemma</span>
         <span class="flex-1"></span>
+        <input
+            bind:this={picker}
+            type="file"
+            class="hidden"
+            accept=".svg,.pdf,.eps,.png,.tiff,.tif,.xlsx"
+            aria-label="An exported figure"
+            onchange={(event) => {
+                void trace(event.currentTarget.files?.[0])
+                event.currentTarget.value = ''
+            }}
+        />
+        <button
+            class="button"
+            title="Choose an exported figure, or drop one here, to find the folio and record that it came from"
+            onclick={() => picker?.click()}>Trace a figure</button
+        >
         <a class="button" href="/handbook" onclick={follow}>Handbook</a>
         <ThemeMenu />
         <button class="button main" onclick={create}>New folio</button>

@@ -145,6 +145,11 @@ def labels_along(
             text.remove()
             continue
         x, y, angle, lift = place
+        if extent.width < 2.4 * size and not lift:
+            # A letter or two would be lost in the line: they stand upright beside it.
+            away = np.radians(angle)
+            x, y, angle = x - np.sin(away) * size * 0.95, y + np.cos(away) * size * 0.95, 0.0
+            lift = 1e-9
         text.set_rotation(angle)
         text.set_rotation_mode("anchor")
         turn = np.radians(angle)

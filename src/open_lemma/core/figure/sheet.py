@@ -447,6 +447,11 @@ class _Sheet:
             )  # fmt: skip
             text.set_path_effects([patheffects.withStroke(linewidth=2.0 * self.dress.weight, foreground=palette.PAPER)])
             text.set_gid(series.id)
+            extent = text.get_window_extent(self.renderer)
+            # Near the sheet's edge it is moved in: half a word says nothing.
+            shift = max(1.5 - extent.x0, 0.0) - max(extent.x1 - self.width + 1.5, 0.0)
+            if shift and abs(shift) < extent.width:
+                text.set_position((4 * dx + shift, 4 * dy))
             self._box("text", text, index, series.line, series.id)
             crowd.keep_free(text.get_window_extent(self.renderer))
 

@@ -207,7 +207,9 @@ class _Pen:
             raise NotInked(f"there is no {which} axis")
         found: tree.Axis | None = self._find_word(line, tree.Axis, lambda s: s.which == which)
         text = more.get("text")
-        window = self._span(more)
+        # A reversed axis keeps its direction: by its option, or else by its ends.
+        turned = bool(more.get("reversed")) and not (found is not None and _find(found, "direction") is not None)
+        window = self._span({**more, "low": more.get("high"), "high": more.get("low")} if turned else more)
         options: dict[str, Any] = dict(more.get("options") or {})
         for name, value in options.items():
             if name not in STATEMENT_OPTIONS["axis"]:
@@ -250,12 +252,13 @@ class _Pen:
         return f" from {number_text(float(low), span)} to {number_text(float(high), span)}"
 
     def _window(self, line: int, more: dict[str, Any]) -> list[Edit]:
-        """x, y, right: pairs of numbers, with `x_logarithmic` and so on; null for those that stay."""
+        """x, y, right: pairs of numbers that rise, with `x_logarithmic`, `x_reversed` and so on; null for those that stay."""
         text = self.text
         for which in ("x", "y", "right"):
             ends = more.get(which)
             if ends is not None:
-                said = {"which": which, "low": ends[0], "high": ends[1], "logarithmic": more.get(f"{which}_logarithmic")}
+                said = {"which": which, "low": ends[0], "high": ends[1], "logarithmic": more.get(f"{which}_logarithmic"),
+                        "reversed": more.get(f"{which}_reversed")}  # fmt: skip
                 # What is added stands below the head of the block, so that its line stays.
                 text = applied(text, _Pen(parse(text, self.builtins), self.builtins)._axis(line, said))
         return differences(self.text, text)

@@ -1,0 +1,55 @@
+<script lang="ts">
+    import type { Reading } from './hand.svelte'
+    import { readOff, type Panel } from './geometry'
+
+    interface Props {
+        reading: Reading
+        panel: Panel
+        scale: number
+        pinned?: boolean
+        onmark?: () => void
+        onclose?: () => void
+    }
+    let { reading, panel, scale, pinned = false, onmark, onclose }: Props = $props()
+
+    const yAxis = $derived(reading.series.right && panel.right ? panel.right : panel.y)
+    const plain = (text: string | null) => (text ?? '').replace(/[$\\{}]/g, '')
+    const slope = $derived(
+        typeof reading.slope === 'number' ? String(Number(reading.slope.toPrecision(5))).replace('-', '−') : undefined
+    )
+    const [left, top, width] = $derived(panel.bounds_px)
+    const toLeft = $derived(reading.px.x > left + width * 0.6)
+    const below = $derived(reading.px.y < top + 60)
+</script>
+
+<div
+    class="bg-raised border-rule-strong absolute z-10 rounded-[3px] border px-2 py-1 font-sans text-[12.5px] leading-[1.35]"
+    class:pointer-events-none={!pinned}
+    style:left="{reading.px.x * scale + (toLeft ? -10 : 10)}px"
+    style:top="{reading.px.y * scale + (below ? 10 : -10)}px"
+    style:transform="translate({toLeft ? '-100%' : '0'}, {below ? '0' : '-100%'})"
+    style:box-shadow="var(--shadow)"
+    data-testid={pinned ? 'pinned' : 'reading'}
+>
+    {#if reading.series.label}<div class="text-ink-soft max-w-[220px] truncate">{plain(reading.series.label)}</div>{/if}
+    <div class="font-mono whitespace-nowrap">
+        {#if typeof reading.t === 'number'}<span class="text-ink-soft">at </span>{readOff(reading.t, panel.x)}
+            <br />{/if}
+        <span class="text-ink-soft">{plain(panel.x.text).split('/')[0]?.trim() || 'x'}</span>
+        {readOff(reading.place.x, panel.x)}
+        <br />
+        <span class="text-ink-soft">{plain(yAxis.text).split('/')[0]?.trim() || 'y'}</span>
+        {readOff(reading.place.y, yAxis)}
+        {#if slope !== undefined}<br /><span class="text-ink-soft">slope</span> {slope}{/if}
+    </div>
+    {#if reading.finding}<div class="text-accent">finding {reading.finding}</div>{/if}
+    {#if pinned}
+        <!-- svelte-ignore a11y_no_static_element_interactions -->
+        <div class="mt-1 flex gap-1" onpointerdown={(event) => event.stopPropagation()}>
+            <button class="quiet !px-1" onclick={onmark} title="Write this place into the script as a mark"
+                >Ink as a mark</button
+            >
+            <button class="quiet !px-1" onclick={onclose} aria-label="Take this reading away">Close</button>
+        </div>
+    {/if}
+</div>
