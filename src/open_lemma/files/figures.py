@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 import json
 import re
+import warnings
 import zipfile
 from dataclasses import dataclass
 
@@ -87,7 +88,8 @@ def traced(data: bytes) -> About | None:
     """
     if data[:8] == b"\x89PNG\r\n\x1a\n" or data[:4] in (b"II*\x00", b"MM\x00*"):
         try:
-            with Image.open(io.BytesIO(data)) as picture:
+            # What a broken picture has to say of itself is no matter: either it holds the words or it does not.
+            with warnings.catch_warnings(action="ignore"), Image.open(io.BytesIO(data)) as picture:
                 said = [str(v) for v in picture.info.values()]
                 tags = getattr(picture, "tag_v2", None)
                 if tags is not None:

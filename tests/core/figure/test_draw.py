@@ -13,9 +13,12 @@ from pathlib import Path
 import numpy as np
 import pytest
 
+from open_lemma.core.figure.about import About
 from open_lemma.core.figure.draw import BadText, check_text, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.record import fingerprint
+from open_lemma.files.figures import Wanted, figure_file
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"
 SVG = "{http://www.w3.org/2000/svg}"
@@ -27,12 +30,17 @@ def figure(body: str = "curve of sin(x) for x from 0 to 6", more: str = "") -> F
     return outcome.figures[0].data
 
 
-@pytest.mark.parametrize("fmt", ["svg", "pdf", "png"])
+@pytest.mark.parametrize("fmt", ["svg", "pdf", "eps", "png", "tiff", "csv", "xlsx", "tex", "txt"])
 def test_the_same_bytes_each_time_and_in_another_process(fmt: str, tmp_path: Path) -> None:
-    script = DEMO / "wave-paddle.lemma"
-    first = [draw(f.data, fmt).data for f in run(script.read_text(encoding="utf-8")).figures]  # type: ignore[arg-type]
-    second = [draw(f.data, fmt).data for f in run(script.read_text(encoding="utf-8")).figures]  # type: ignore[arg-type]
-    assert first == second
+    script = DEMO / "tides-sill.lemma"
+    text = script.read_text(encoding="utf-8")
+
+    def files() -> list[bytes]:
+        made = [f.data for f in run(text).figures]
+        return [figure_file(d, Wanted(fmt), About(None, None, d.name, fingerprint(text))) for d in made]
+
+    first = files()
+    assert first == files()
     command = [sys.executable, "-m", "open_lemma.cli", "run", str(script), "--out", str(tmp_path), "--formats", fmt]
     subprocess.run(command, check=True, capture_output=True, env={"PYTHONHASHSEED": "7"})
     assert sorted(p.read_bytes() for p in tmp_path.glob(f"*.{fmt}")) == sorted(first)

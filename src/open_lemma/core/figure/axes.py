@@ -113,7 +113,7 @@ def _multiples(low: float, high: float, step: float) -> list[float]:
 
 def _pi_step(low: float, high: float, count: int) -> Fraction:
     span = (high - low) / np.pi
-    steps = [Fraction(1, d) for d in (24, 12, 6, 4, 3, 2)] + [Fraction(n) for n in (1, 2, 5, 10, 20, 50, 100)]
+    steps = [Fraction(1, d) for d in (24, 12, 6, 4, 2)] + [Fraction(n) for n in (1, 2, 5, 10, 20, 50, 100)]
     return next((s for s in steps if span / float(s) <= count), Fraction(int(np.ceil(span / count))))
 
 

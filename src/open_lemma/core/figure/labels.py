@@ -31,7 +31,9 @@ class Crowd:
     def add(self, home: Any, series: Series) -> None:
         if series.kind in ("text", "mark"):
             return
-        self.lines[series.id] = on_paper(home, series)
+        places = on_paper(home, series)
+        # A mark of data is a larger thing than a place on a line.
+        self.lines[series.id] = np.repeat(places, 5, axis=0) if series.kind == "points" and places.shape[0] < 400 else places
 
     def keep_free(self, box: Any) -> None:
         self.boxes.append((box.x0, box.y0, box.x1, box.y1))
@@ -147,9 +149,11 @@ def labels_along(
         x, y, angle, lift = place
         if extent.width < 2.4 * size and not lift:
             # A letter or two would be lost in the line: they stand upright beside it.
-            away = np.radians(angle)
-            x, y, angle = x - np.sin(away) * size * 0.95, y + np.cos(away) * size * 0.95, 0.0
-            lift = 1e-9
+            across, up = -float(np.sin(np.radians(angle))), float(np.cos(np.radians(angle)))
+            if across < 0:
+                across, up = -across, -up  # to the right of a steep line
+            reach = abs(across) * extent.width / 2 + abs(up) * extent.height / 2 + 2.5
+            x, y, angle, lift = x + across * reach, y + up * reach, 0.0, 1e-9
         text.set_rotation(angle)
         text.set_rotation_mode("anchor")
         turn = np.radians(angle)
@@ -241,7 +245,8 @@ def end_labels(
             break
     found = []
     for end in ends:
-        x, y, series = end.x, end.y, end.series
+        x, series = end.x, end.series
+        y = float(np.clip(end.y, box.y0 + size * 0.7, box.y1 - size * 0.7))
         within = inside and x > box.x1 - 40
         at = x - 2 if within else max(x, box.x1) + 4 if x > box.x1 - 12 else x + 4
         text = axes.text(

@@ -219,12 +219,16 @@ def _trend(y: Floats) -> str:
     steps = np.sign(np.diff(seen))
     steps = steps[steps != 0]
     turns = int((steps[1:] != steps[:-1]).sum())
-    ends = f"from {seen[0]:.4g} to {seen[-1]:.4g}"
+    low, high = float(seen.min()), float(seen.max())
+    # No more digits than the eye could tell of the whole.
+    decimals = int(3 - np.floor(np.log10(high - low))) if high > low else 12
+    first, last, low, high = (round(float(v), decimals) + 0.0 for v in (seen[0], seen[-1], low, high))
     if not steps.size:
-        return f" level at {seen[0]:.4g}"
+        return f" level at {first:.6g}"
     if turns == 0:
-        return f" {'rising' if steps[0] > 0 else 'falling'} {ends}"
-    return f" {ends} between {seen.min():.4g} and {seen.max():.4g} with {turns} turning point{'s' if turns > 1 else ''}"
+        return f" {'rising' if steps[0] > 0 else 'falling'} from {first:.6g} to {last:.6g}"
+    more = f"{turns} turning point{'s' if turns > 1 else ''}"
+    return f" from {first:.6g} to {last:.6g} between {low:.6g} and {high:.6g} with {more}"
 
 
 def plain(text: str | None) -> str:

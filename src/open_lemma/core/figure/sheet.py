@@ -22,7 +22,7 @@ from .model import POINTS_PER_MM, AxisSpec, FigureData, PanelData, Series
 from .style import DRESSES, Dress
 from .things import Ground, colour_of, draw_series, heights, tint_norm
 
-_EDGE_PT = 4.0  # white space at the sheet's edge
+_EDGE_PT = 4.0  # white space at the sheet's edge, where type is of print size
 _GAP_PT = 7.0  # between panels
 _BAR_PT = 7.0  # width of the scale of colours
 _BAR_GAP_PT = 8.0
@@ -91,6 +91,7 @@ class _Sheet:
             self.height = self.width  # whatever an earlier drawing made of it: the same figure comes out the same
         # The axes stand a little off the drawing, so that a line on the edge is not mistaken for an axis.
         self.offset = 4.0 * self.dress.weight
+        self.edge = _EDGE_PT * max(self.dress.weight, 1.0)
 
     def lay_out(self) -> Layout:
         figure = self.figure
@@ -106,7 +107,7 @@ class _Sheet:
             self._inside(window, None)
         if figure.heading:
             text = self.sheet.text(
-                0.5, 1 - _EDGE_PT / self.height, figure.heading, ha="center", va="top", fontsize=self.dress.type_pt * 1.1
+                0.5, 1 - self.edge / self.height, figure.heading, ha="center", va="top", fontsize=self.dress.type_pt * 1.1
             )
             self._box("title", text, 0, figure.line)
         return self.layout
@@ -203,19 +204,19 @@ class _Sheet:
         tick = 2.6 * w + window.offset + (3.2 * w if panel.frame else 0.0)
         x_texts, y_texts = _tick_texts(axes.xaxis), _tick_texts(axes.yaxis)
         sizes = [self._size(t, d.small_pt) for t in y_texts]
-        left = _EDGE_PT + tick + (max((s[0] for s in sizes), default=0.0) if window.beside else 0.0)
+        left = self.edge + tick + (max((s[0] for s in sizes), default=0.0) if window.beside else 0.0)
         if panel.y.text and window.beside:
             left += self._text_height(panel.y.text) + 3.5 * w
-        bottom = _EDGE_PT + tick + (self._x_numbers_height(axes, x_texts) if window.below else 0.0)
+        bottom = self.edge + tick + (self._x_numbers_height(axes, x_texts) if window.below else 0.0)
         if panel.x.text and window.below:
             bottom += self._text_height(panel.x.text) + 3.0 * w
         last = self._size(x_texts[-1], d.small_pt)[0] / 2 if x_texts and window.below else 0.0
-        right = _EDGE_PT + max(last, 2.0)
+        right = self.edge + max(last, 2.0)
         if window.right is not None and panel.right is not None:
             numbers = max((self._size(t, d.small_pt)[0] for t in _tick_texts(window.right.yaxis)), default=0.0)
-            right = _EDGE_PT + tick + numbers + (self._text_height(panel.right.text) + 3.5 * w if panel.right.text else 0.0)
+            right = self.edge + tick + numbers + (self._text_height(panel.right.text) + 3.5 * w if panel.right.text else 0.0)
         offset = axes.yaxis.get_major_formatter().get_offset()
-        top = _EDGE_PT + (d.small_pt + 4 if offset else d.small_pt / 2)
+        top = self.edge + (d.small_pt + 4 if offset else d.small_pt / 2)
         if panel.title:
             top += self._size(panel.title, d.type_pt)[1] + 4.0
         margins = _Margins(left, right, bottom, top)
@@ -234,7 +235,7 @@ class _Sheet:
         ends = [s for s in panel.series if s.label and s.written == "end" and s.kind in ("curve", "line", "points")]
         window.ends = [(s, self._size(s.label, d.small_pt)[0]) for s in ends if s.label]
         if window.ends and window.right is None:
-            margins.right = max(margins.right, _EDGE_PT + 4.0 + max(w for _, w in window.ends))
+            margins.right = max(margins.right, self.edge + 4.0 + max(w for _, w in window.ends))
         if panel.legend is not None and "outside" in panel.legend.words and panel.legend.at is None:
             wide, high = self._legend_size(window)
             if "top" in panel.legend.words:
@@ -500,12 +501,18 @@ class _Sheet:
     # ------------------------------------------------------------ texts
 
     def _size(self, text: str | None, size: float) -> tuple[float, float]:
-        """Width and height of a text of one or more lines."""
-        found = (0.0, 0.0)
-        for line in (text or "").splitlines():
-            width, height, _ = self.renderer.get_text_width_height_descent(line, FontProperties(size=size), "$" in line)
-            found = max(found[0], float(width)), found[1] + float(height) * (1.0 if not found[1] else 1.25)
-        return found
+        """Width and height of a text of one or more lines; a line is as high as one with letters of every height."""
+        if not text:
+            return 0.0, 0.0
+        if "\n" in text:
+            artist = self.sheet.text(0, 0, text, fontsize=size)
+            extent = artist.get_window_extent(self.renderer)
+            artist.remove()
+            return float(extent.width), float(extent.height)
+        font = FontProperties(size=size)
+        least = float(self.renderer.get_text_width_height_descent("lp", font, False)[1])
+        width, height, _ = self.renderer.get_text_width_height_descent(text, font, "$" in text)
+        return float(width), max(float(height), least)
 
     def _text_height(self, text: str | None) -> float:
         return self._size(text or " ", self.dress.type_pt)[1]

@@ -74,8 +74,10 @@ def _polynomial(formula: Formula, generators: dict[str, Any], constant: Any) -> 
 
 def _formula(polynomial: Any, names: tuple[str, ...]) -> Formula:
     found: Formula | None = None
+    # Its largest coefficient made 1: the factors come with whole coefficients, which may be too large for doubles.
+    largest = max(abs(Fraction(int(v.p), int(v.q))) for v in polynomial.coeffs())
     for exponents, coefficient in polynomial.terms():
-        term: Formula = Number(Fraction(int(coefficient.p), int(coefficient.q)))
+        term: Formula = Number(Fraction(int(coefficient.p), int(coefficient.q)) / largest)
         for name, exponent in zip(names, exponents, strict=True):
             if exponent:
                 term = c.times(term, c.power(Variable(name), Number(Fraction(int(exponent)))))

@@ -210,10 +210,24 @@ def _singular(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats) -> 
     moved = np.hypot(*(_to_pt(view, p) - _to_pt(view, start)).T)
     ok = (moved < 6 * _CELL_PT) & (steep < 1e-6 * scale) & (np.broadcast_to(f, p.shape[:1]) < 1e-9 * scale * view.width_pt)
     found: list[Floats] = []
-    for place in p[ok]:
+    for place in _tidied(p[ok], g, view):
         if all(np.hypot(*(_to_pt(view, place[None]) - _to_pt(view, q[None]))[0]) > 0.5 for q in found):
-            found.append(np.where(np.abs(place) < 1e-12, 0.0, place))
+            found.append(place)
     return np.array(found).reshape(-1, 2)
+
+
+def _tidied(places: Floats, g: Gradient, view: View) -> Floats:
+    """Places of few digits where those fulfil F = grad F = 0 at least as well: at a cusp the steps above stop early."""
+    span = np.array([view.x_high - view.x_low, view.y_high - view.y_low])
+    near = np.round(places / span * 1e6) / 1e6 * span
+    near = np.where(np.abs(near - np.round(near, 6)) < 1e-9 * span, np.round(near, 6), near) + 0.0
+
+    def size(p: Floats) -> Floats:
+        with np.errstate(all="ignore"):
+            values = [np.abs(np.broadcast_to(np.asarray(f(p[:, 0], p[:, 1]), dtype=float), p.shape[:1])) for f in (g.f, g.fx, g.fy)]
+        return np.asarray(np.maximum.reduce(values))
+
+    return np.where((size(near) <= size(places))[:, None], near, places)
 
 
 def _through(branches: list[Floats], singular: Floats, g: Gradient, view: View) -> list[Floats]:
