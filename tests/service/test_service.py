@@ -15,6 +15,7 @@ from pathlib import Path
 
 import pytest
 
+from open_lemma.service.demo import FOLIOS
 from open_lemma.service.mariadb import NoDatabase, OwnServer
 from open_lemma.service.ports import NoPort, free_port, listen_on
 from open_lemma.service.settings import BadSetting, Settings, database_url
@@ -46,6 +47,9 @@ def ended(process: subprocess.Popen[str], how: signal.Signals = signal.SIGINT) -
     process.send_signal(how)
     process.communicate(timeout=40)
     assert process.returncode == 0
+
+
+DEMO = [title for _, title, _ in reversed(FOLIOS)]
 
 
 def titles(address: str) -> list[str]:
@@ -83,7 +87,7 @@ def test_start_stop_and_start_again(tmp_path: Path) -> None:
     port = free_port(range(19000, 19900))
     process, address, _ = started(tmp_path, port)
     assert address == f"http://localhost:{port}"
-    assert titles(address) == ["Alternate depths", "Steps in the fish ladder", "Waveforms for the wave paddle"]
+    assert titles(address) == DEMO
     again = {**os.environ, "OPEN_LEMMA_DATA": str(tmp_path)}
     second = subprocess.run([sys.executable, "-m", "open_lemma.service.serve"], env=again, capture_output=True, text=True, check=False)
     assert second.returncode == 0
@@ -98,7 +102,7 @@ def test_start_stop_and_start_again(tmp_path: Path) -> None:
         process, address, said = started(tmp_path, port)
         assert address != f"http://localhost:{port}"
         assert any(f"Port {port} is taken" in line for line in said)
-        assert titles(address) == ["Alternate depths", "Steps in the fish ladder", "Waveforms for the wave paddle"]
+        assert titles(address) == DEMO
         ended(process, signal.SIGTERM)
     assert not processes_with(str(tmp_path))
     assert (tmp_path / "password").stat().st_mode & 0o077 == 0

@@ -11,6 +11,9 @@ from ..web.runs import keep
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
 # Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
 FOLIOS = (
+    ("demo-3", "Figures from the field book", "field-book.lemma"),
+    ("demo-3", "Tides at the sill", "tides-sill.lemma"),
+    ("demo-3", "Rating the weir", "rating-weir.lemma"),
     ("demo-1", "Waveforms for the wave paddle", "wave-paddle.lemma"),
     ("demo-2", "Steps in the fish ladder", "fish-ladder.lemma"),
     ("demo-1", "Alternate depths", "alternate-depths.lemma"),

@@ -47,12 +47,13 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         # Another site that points its own name at this machine is refused by the name it sends.
         TRUSTED_HOSTS=[*LOOPBACK_HOSTS, *(hosts or [])],
     )
-    CSRFProtect(app)
-
     @app.before_request
     def let_figures_in() -> None:
+        # Before anything looks at what was sent.
         if request.path == "/api/traces":
             request.max_content_length = MAX_FIGURE_BYTES
+
+    CSRFProtect(app)
 
     @app.before_request
     def make_nonce() -> None:
