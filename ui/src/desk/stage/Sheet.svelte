@@ -28,6 +28,7 @@
     let { hand, scale, mode, filter = '', still = false }: Props = $props()
 
     const PX_PER_MM = 96 / 25.4
+    const TEXTS = ['text', 'title', 'panel title']
     const layout = $derived(hand.record?.layout)
     const width = $derived((layout?.width_mm ?? 120) * PX_PER_MM)
     const height = $derived((layout?.height_mm ?? 82) * PX_PER_MM)
@@ -122,7 +123,7 @@
         if (still) return
         const px = at(event)
         if (!held || !dragged) {
-            if (held || panelAt(hand.panels, px) < 0) hand.choose(px)
+            if (held || panelAt(hand.panels, px) < 0) chooseAt(px)
             return
         }
         const panel = hand.panels[held.panel]
@@ -134,6 +135,15 @@
         } else if (held.kind === 'span') hand.spanAlong(held.panel, held.from.x, px.x, held.from.y)
         else if (held.kind === 'legend') dropLegend(held, px)
         else if (held.kind === 'text') dropText(held, px)
+    }
+
+    /** A text may be clicked twice to be edited: the pen, which moves the sheet aside, waits for that. */
+    let waiting: ReturnType<typeof setTimeout> | undefined
+    function chooseAt(px: Place): void {
+        clearTimeout(waiting)
+        const text = layout?.boxes?.some((b) => TEXTS.includes(b.kind) && within(b.px, px, 2))
+        if (text) waiting = setTimeout(() => hand.choose(px), 260)
+        else hand.choose(px)
     }
 
     function dropLegend(held: Grip & { box: Box }, px: Place): void {
@@ -176,8 +186,9 @@
     }
 
     function double(event: MouseEvent): void {
+        clearTimeout(waiting)
         const px = at(event)
-        const box = layout?.boxes?.find((b) => ['text', 'title', 'panel title'].includes(b.kind) && within(b.px, px, 2))
+        const box = layout?.boxes?.find((b) => TEXTS.includes(b.kind) && within(b.px, px, 2))
         if (box) {
             const series = hand.series.find((s) => s.id === box.series)
             const panel = hand.panels[box.panel]

@@ -229,14 +229,9 @@ export class Hand {
             }
             // The hand has gone on meanwhile: its later movement is drawn when it rests.
             if (this.movement !== before) return true
-            const address = drawn ? URL.createObjectURL(new Blob([drawn.svg], { type: 'image/svg+xml' })) : base.address
+            const address = drawn ? URL.createObjectURL(new Blob([drawn.svg], { type: 'image/svg+xml' })) : ''
             if (drawn) this.#keep(address)
-            await this.#show({
-                record: drawn?.figure ?? base.record,
-                address,
-                old: false,
-                ...(drawn ? { svg: drawn.svg } : {})
-            })
+            await this.#show(drawn ? { record: drawn.figure, address, svg: drawn.svg, old: false } : undefined)
             return true
         } catch (reason) {
             this.desk.say(reason instanceof Error ? reason.message : String(reason))
