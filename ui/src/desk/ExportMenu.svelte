@@ -132,7 +132,7 @@
                     placeholder="as drawn"
                     bind:value={step}
                     aria-label="Regular step"
-                    onkeydown={(e) => e.stopPropagation()}
+                    onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
                 />
             </label>
         </DropdownMenu.Content>

@@ -220,8 +220,11 @@
                         : 'border-rule hover:border-rule-strong'}"
                     aria-current={other.record.name === figure.record.name}
                     aria-label="Figure {i + 1}: {title(other)}"
-                    title="Figure {i + 1}: {title(other)}"
-                    onclick={() => onchoose(other.record.name)}
+                    title="Figure {i + 1}: {title(other)} (Shift: beside this one)"
+                    onclick={(event) => {
+                        if (event.shiftKey && other.record.name !== figure?.record.name) besides = other.record.name
+                        else onchoose(other.record.name)
+                    }}
                 >
                     <img class="block h-[38px] w-[56px] object-contain" src={other.address} alt="" />
                 </button>

@@ -98,7 +98,7 @@
     let shell: HTMLElement | undefined = $state()
     $effect(() => {
         void chosen.kind
-        shell?.querySelector<HTMLElement>('button, input, select')?.focus({ preventScroll: true })
+        shell?.querySelector<HTMLElement>('label input, .pen-ink, select')?.focus({ preventScroll: true })
     })
 </script>
 
