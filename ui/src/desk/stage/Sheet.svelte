@@ -41,7 +41,7 @@
         { box: Box; line: number; text: string; kind: 'text' | 'title' | 'panel title' } | undefined
     >(undefined)
     let paper: HTMLDivElement | undefined = $state()
-    let dragged = false
+    let dragged = $state(false)
     const pinch = new SvelteMap<number, Place>()
 
     function at(event: MouseEvent): Place {
