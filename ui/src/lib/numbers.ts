@@ -52,10 +52,13 @@ export function resultTex(finding: Finding): string {
     if (finding.latex) return finding.latex
     if (finding.passes) return passesTex(finding)
     const first = finding.values[0]
-    if (!first) return ['roots', 'crossings', 'solution'].includes(finding.noun) ? '\\text{none}' : ''
+    if (!first)
+        return ['roots', 'crossings', 'solution', 'lowest', 'highest'].includes(finding.noun) ? '\\text{none}' : ''
     if (finding.noun === 'values') return plainTex(finding.summary)
     if (first.family) return plainTex(first.family)
     if (finding.noun === 'solution' && first.interval === undefined) return plainTex(finding.summary)
+    if (finding.noun === 'lowest' || finding.noun === 'highest')
+        return `${valueTex(first, finding)}\\ \\text{ at }\\ ${placesTex(finding)}`
     if (first.x !== undefined) return placesTex(finding)
     if (finding.noun === 'solution') return plainTex(finding.summary)
     if (first.passed !== undefined) return first.passed ? '\\text{holds}' : '\\text{fails}'

@@ -28,6 +28,9 @@ READY_OPTIONS = {
     "band": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
     "tangent": {"colour", "width", "dash", "label", "opacity", "axis", "written", "at"},
     "roots": set(),
+    "lowest": set(),
+    "highest": set(),
+    "integral": set(),
     "crossings": set(),
     "derivative": {"order", "at"},
     "values": set(),
@@ -389,8 +392,8 @@ class Checker(FigureChecker):
         if len(request.windows) > 1:
             self._not_yet(f"'{noun.name} of' with several variables", request.windows[1].start, request.windows[1].end)
             return
-        if isinstance(subject, tree.ListOf) and noun.name == "roots":
-            self._not_yet("roots of a list of functions", subject.start, subject.end)
+        if isinstance(subject, tree.ListOf) and noun.name in _SPANNED:
+            self._not_yet(f"{noun.name} of a list of functions", subject.start, subject.end)
             return
         for window in request.windows:
             self._window_ends(window, scope)
@@ -535,14 +538,14 @@ class Checker(FigureChecker):
             window = request.windows[0]
             local = Scope({window.name: NUMBER}, scope)
             known = self._number(item, local) != "broken"
-            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun == "roots":
+            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun in _SPANNED:
                 self._window_needed(request, window.name)
             return
         free = self.free_names(item, scope)
         if len(free) == 1:
             # What is broken may have a domain; that it has a mistake is told already.
             known = self._number(item, Scope({free[0]: NUMBER}, scope)) != "broken"
-            if known and request.noun == "roots" and not self._domain_of(item, free[0], scope):
+            if known and request.noun in _SPANNED and not self._domain_of(item, free[0], scope):
                 self._window_needed(request, free[0])
         elif not free:
             self._variable_has_value(item, scope)
@@ -595,7 +598,7 @@ class Checker(FigureChecker):
         text = " from -10 to 10" if has_for else f" for {name} from -10 to 10"
         self.error(
             "window-needed",
-            f"say where the {request.noun} are sought",
+            _SPANNED.get(request.noun, f"say where the {request.noun} are sought"),
             request.start,
             request.end,
             replace(start, start, text, text.strip()),
@@ -733,6 +736,11 @@ class Checker(FigureChecker):
                 self._number(end, scope)
 
 
+# Requests that need a span, with what is said where there is none.
+_SPANNED = {
+    "roots": "say where the roots are sought", "lowest": "say where the lowest value is sought",
+    "highest": "say where the highest value is sought", "integral": "say from where to where the integral goes",
+}  # fmt: skip
 _BLOCKS: dict[type, Callable[[Checker, Any, Scope, bool], None]] = {
     tree.For: Checker._for, tree.While: Checker._while, tree.If: Checker._if, tree.Define: Checker._define, tree.Return: Checker._return,
     tree.Tune: Checker._tune, tree.Table: Checker._table, tree.Note: Checker._note,

@@ -9,6 +9,8 @@ from ..formula.nodes import Formula, Named, Variable
 from ..formula.typeset import name_tex, tex
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
+from ..numerics.integrals import Integral
+from ..numerics.lowest import Lowest
 from ..numerics.roots import Root, Roots, Stretch
 from .exactly import closed_form
 from .novalue import short
@@ -312,6 +314,39 @@ def tell_roots(found: Roots, variable: str, low: float, high: float, words: tupl
     notes = _root_notes(found, variable)
     summary = _root_summary(found, low, high, words)
     return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
+
+
+def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
+    """The lowest (highest) value of a window, with every place where it is taken."""
+    rows: list[dict[str, Any]] = []
+    for p in found.places:
+        row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),
+               "evidence": p.evidence, "kind": "end" if p.kind == "end" else "global"}  # fmt: skip
+        rows.append(row | ({"exact": str(p.exact)} if p.exact is not None else {}) | ({"at_end": True} if p.kind == "end" else {}))
+    span = f"from {short(low)} to {short(high)}"
+    way = "falls" if noun == "lowest" else "rises"
+    method = f"branch and bound with ball arithmetic; {found.boxes} boxes looked at"
+    if not found.places:
+        if found.unbounded is not None:
+            at = f"next to {variable} = {short(found.unbounded, 4)}"
+            return Told([], "checked", True, f"There is none: it {way} without bound {at}.", method, list(found.notes), variable=variable)
+        summary = f"Not settled: no bound of the values {span} was found."
+        return Told([], "open", False, summary, method, list(found.notes), variable=variable)
+    evidence: Evidence = weakest([p.evidence for p in found.places] + ([] if found.complete else ["checked"]))
+    first = found.places[0]
+    places = ", ".join(short(p.x) for p in found.places[:4]) + (" and more" if len(found.places) > 4 else "")
+    where = f"at {variable} = {places}" + (", an end of the window" if first.kind == "end" and len(found.places) == 1 else "")
+    beyond = "below" if noun == "lowest" else "above"
+    summary = f"The {noun} value {span} is {short(first.value)}, {where}"
+    summary += f"; nothing in the window lies {beyond} it." if evidence == "proven" else "."
+    return Told(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
+
+
+def tell_integral(found: Integral, low: float, high: float) -> Told:
+    row = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    span = f"from {short(low)} to {short(high)}"
+    kind = "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {short(found.error, 2)}"
+    return Told([row], found.evidence, True, f"The integral {span} is {short(found.value)}; {kind}.", found.method, [])
 
 
 def _root_row(root: Root) -> dict[str, Any]:

@@ -22,8 +22,20 @@ from ..language.messages import advise
 from ..language.parser import parse
 from ..numerics.equations import Proposed, propose
 from ..numerics.evidence import Evidence, weakest
+from ..numerics.integrals import NoIntegral, integral_of
+from ..numerics.lowest import lowest_value
 from ..numerics.roots import NotSearchable, Roots, find_roots
-from .findings import Told, count_word, number_latex, root_value, tell_derivative, tell_roots, tell_table
+from .findings import (
+    Told,
+    count_word,
+    number_latex,
+    root_value,
+    tell_derivative,
+    tell_integral,
+    tell_lowest,
+    tell_roots,
+    tell_table,
+)
 from .lower import Lowering, refusal
 from .novalue import short
 from .values import FindingValue, FoundPlace, FunctionValue, ItemsValue, ListValue, TableValue, Value
@@ -120,6 +132,35 @@ def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tu
         heights.append(FoundPlace(high.value, high.interval, grade, high.exact))
     value = root_value(found, window.variable, "crossings")
     return told, FindingValue("crossings", value.places, {**value.parts, "value": tuple(heights), "y": tuple(heights)})
+
+
+# ---------------------------------------------------------------- lowest, highest, integral
+
+
+def _lowest(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """The one lowest (highest) value of a window. Used as a number it is that value; `.x` is the place."""
+    noun = request.noun
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, f"{noun} value")
+    try:
+        found = lowest_value(window.formula, window.variable, window.low, window.high, highest=noun == "highest")
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    told = tell_lowest(found, noun, window.variable, *window.ends)
+    told.notes.extend(window.notes)
+    heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in found.places)
+    places = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in found.places)
+    return told, FindingValue(noun, heights[:1], {"x": places, window.variable: places, "value": heights})
+
+
+def _integral(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "integral")
+    try:
+        found = integral_of(window.formula, window.variable, window.low, window.high)
+    except NoIntegral as reason:
+        raise refusal("no-integral", str(reason), request) from None
+    told = tell_integral(found, *window.ends)
+    told.notes.extend(window.notes)
+    return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
 
 
 # ---------------------------------------------------------------- derivative
@@ -487,6 +528,9 @@ class _Solver:
 _WORKERS: dict[str, Callable[[tree.Request, Lowering, Progress], tuple[Told, Value]]] = {
     "roots": _roots,
     "crossings": _crossings,
+    "lowest": _lowest,
+    "highest": _lowest,
+    "integral": _integral,
     "derivative": _derivative,
     "values": _values,
     "solution": _solution,
