@@ -74,6 +74,9 @@ def test_no_text_stands_on_another_or_leaves_the_sheet(name: str, data: FigureDa
             other.width_mm, other.height_mm = other.width_mm * 2.2, other.height_mm * 2.2
     drawing = draw(other)
     width, height = other.width_mm * 96 / 25.4, other.height_mm * 96 / 25.4
+    picture = np.asarray(Image.open(io.BytesIO(draw(other, "png", 96).data)).convert("L"))
+    for edge in (picture[:2], picture[-2:], picture[:, :2], picture[:, -2:]):
+        assert edge.min() > 250, name  # the rim of the sheet is white
     texts = [(k, b) for k, b in boxes(drawing) if k in ("legend", "title", "panel title", "text", "label", "mark") or k.endswith("axis")]
     for kind, (left, top, wide, high) in texts:
         assert left > -1.5, (name, kind)

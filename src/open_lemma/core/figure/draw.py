@@ -23,6 +23,7 @@ from .model import FigureData
 from .sheet import Box, Layout, lay_out
 from .signs import with_signs
 from .style import settings
+from .things import PICTURE_DPI
 
 Format = Literal["svg", "pdf", "eps", "png", "tiff"]
 FORMATS: tuple[Format, ...] = ("svg", "pdf", "eps", "png", "tiff")
@@ -79,7 +80,7 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
     A figure in true scale whose size was not given gets the height that its window needs: `figure.height_mm` is set.
     """
     with matplotlib.rc_context(settings(figure.style)):
-        sheet = _ready.pop() if _ready else _bare_sheet()
+        sheet = _ready.pop() if _ready and figure.style == "paper" else _bare_sheet()
         sheet.set_facecolor(palette.PAPER)
         canvas = FigureCanvasAgg(sheet)
         typeset = with_signs(figure)
@@ -99,13 +100,17 @@ def make_ready() -> None:
 
 
 def _bare_sheet() -> Any:
-    return Sheet(facecolor=palette.PAPER)
+    sheet = Sheet(facecolor=palette.PAPER)
+    sheet.add_axes((0.1, 0.1, 0.8, 0.8), label="p0")
+    return sheet
 
 
 def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int, about: About | None) -> bytes:
     out = io.BytesIO()
     title = figure.title or figure.name
     said = about.text() if about is not None else None
+    if fmt in ("svg", "pdf", "eps"):
+        sheet.set_dpi(PICTURE_DPI)  # of what is a picture inside the drawing: very many points
     if fmt == "svg":
         FigureCanvasSVG(sheet).print_svg(out, metadata={"Date": None, "Creator": "Open Lemma", "Title": title})
         return stamped_svg(out.getvalue(), about) if about is not None else out.getvalue()

@@ -72,6 +72,8 @@ class _Window:
     below: bool = True  # whether the numbers of the horizontal axis are written (not so above another panel that shares it)
     beside: bool = True
     offset: float = 4.0
+    turned: bool = False  # the numbers of the horizontal axis
+    margins: _Margins | None = None
 
 
 def lay_out(sheet: Any, renderer: Any, figure: FigureData, grey: bool, opaque: bool) -> Layout:
@@ -85,6 +87,7 @@ class _Sheet:
         self.grey, self.opaque = grey, opaque
         self.dress: Dress = DRESSES[figure.style]
         self.layout = Layout()
+        self.spare = list(sheet.axes)
         self.width, self.height = figure.width_mm * POINTS_PER_MM, figure.height_mm * POINTS_PER_MM
         self.fitted = len(figure.panels) == 1 and figure.panels[0].true_scale and not figure.sized
         if self.fitted:
@@ -115,7 +118,8 @@ class _Sheet:
     # ------------------------------------------------------------ one window
 
     def _window(self, panel: PanelData, place: int, column: int, inset: bool = False) -> _Window:
-        axes = self.sheet.add_axes((0.1, 0.1, 0.8, 0.8), label=f"p{len(self.sheet.axes)}")
+        # Axes that were made ahead with their sheet are taken first.
+        axes = self.spare.pop() if self.spare else self.sheet.add_axes((0.1, 0.1, 0.8, 0.8), label=f"p{len(self.sheet.axes)}")
         axes.set_axisbelow(True)
         axes.patch.set_visible(False)
         norm = tint_norm(panel.colours) if panel.colours is not None else None
@@ -186,6 +190,7 @@ class _Sheet:
                     spec = AxisSpec(**{**_fields(spec), "names": [_broken(n) for n in spec.names]})
                     prepare(window.axes, "x", spec, wide, self.figure.comma)
                     continue
+                window.turned = True
                 window.axes.tick_params(axis="x", rotation=40)
                 for label in axis.get_ticklabels():
                     label.set_horizontalalignment("right")
@@ -207,7 +212,7 @@ class _Sheet:
         left = self.edge + tick + (max((s[0] for s in sizes), default=0.0) if window.beside else 0.0)
         if panel.y.text and window.beside:
             left += self._text_height(panel.y.text) + 3.5 * w
-        bottom = self.edge + tick + (self._x_numbers_height(axes, x_texts) if window.below else 0.0)
+        bottom = self.edge + tick + (self._x_numbers_height(window.turned, x_texts) if window.below else 0.0)
         if panel.x.text and window.below:
             bottom += self._text_height(panel.x.text) + 3.0 * w
         last = self._size(x_texts[-1], d.small_pt)[0] / 2 if x_texts and window.below else 0.0
@@ -222,7 +227,19 @@ class _Sheet:
         margins = _Margins(left, right, bottom, top)
         self._more_margins(window, margins)
         margins.left, margins.bottom = min(margins.left, self.width * 0.45), min(margins.bottom, self.height * 0.45)
+        window.margins = margins
         return margins
+
+    def _own_margins(self, window: _Window) -> _Margins:
+        """What numbers and texts of the axes take, without the white at the edge and what else stands in the margins."""
+        assert window.margins is not None
+        left, bottom = window.margins.left - self.edge, window.margins.bottom - self.edge
+        spec = window.data.legend
+        if spec is not None and spec.at is None and "outside" in spec.words:
+            wide, high = self._legend_size(window)
+            left -= wide + 4 if "left" in spec.words and not {"top", "bottom"} & set(spec.words.split()) else 0.0
+            bottom -= high + 3 if "bottom" in spec.words else 0.0
+        return _Margins(left, 0.0, bottom, 0.0)
 
     def _more_margins(self, window: _Window, margins: _Margins) -> None:
         """Room for the scale of colours, for labels at line ends, and for a legend outside."""
@@ -231,7 +248,7 @@ class _Sheet:
             prepare(window.bar, "y", panel.colours, self.height * 0.7 * 8.0 / d.type_pt, self.figure.comma)
             numbers = max((self._size(t, d.small_pt)[0] for t in _tick_texts(window.bar.yaxis)), default=0.0)
             text = self._text_height(panel.colours.text) + 3.5 * d.weight if panel.colours.text else 0.0
-            margins.right += (_BAR_GAP_PT + _BAR_PT + 5.8 * d.weight + 2) * 1.0 + numbers + text
+            margins.right += window.offset + _BAR_GAP_PT + (_BAR_PT + 5.8) * d.weight + numbers + text
         ends = [s for s in panel.series if s.label and s.written == "end" and s.kind in ("curve", "line", "points")]
         window.ends = [(s, self._size(s.label, d.small_pt)[0]) for s in ends if s.label]
         if window.ends and window.right is None:
@@ -259,8 +276,7 @@ class _Sheet:
         title = self._size(spec.title, d.small_pt) if spec.title else (0.0, 0.0)
         return max(wide, title[0]) + 4, rows * d.small_pt * 1.55 + 4 + (title[1] + 3 if spec.title else 0.0)
 
-    def _x_numbers_height(self, axes: Any, texts: list[str]) -> float:
-        turned = any(label.get_rotation() for label in axes.get_xticklabels()[:1])
+    def _x_numbers_height(self, turned: bool, texts: list[str]) -> float:
         sizes = [self._size(t, self.dress.small_pt) for t in texts]
         if turned:
             return max((w * 0.64 + h * 0.77 for w, h in sizes), default=0.0)
@@ -471,21 +487,15 @@ class _Sheet:
     def _axis_boxes(self, window: _Window, index: int) -> None:
         box = window.axes.get_window_extent(self.renderer)
         panel = window.data
-        sides = [("x axis", window.axes.xaxis, True), ("y axis", window.axes.yaxis, True)]
-        if window.right is not None:
-            sides.append(("right axis", window.right.yaxis, True))
-        if window.bar is not None:
-            sides.append(("colour axis", window.bar.yaxis, True))
-        for kind, axis, _ in sides:
-            extent = axis.get_tightbbox(self.renderer)
-            if extent is None:
-                continue
-            x0, y0, x1, y1 = extent.x0, extent.y0, extent.x1, extent.y1
-            if kind == "x axis":
-                x0, x1, y1 = min(x0, box.x0), max(x1, box.x1), min(y1, box.y0)
-            elif kind == "y axis":
-                y0, y1, x1 = min(y0, box.y0), max(y1, box.y1), min(x1, box.x0)
-            self._add_box(kind, (x0, y0, x1, y1), index, panel.line)
+        if window.margins is not None:
+            # As wide as the margin that was left for them: measuring what stands there would cost a fifth of the drawing.
+            own = self._own_margins(window)
+            self._add_box("x axis", (box.x0, box.y0 - own.bottom, box.x1, box.y0), index, panel.line)
+            self._add_box("y axis", (box.x0 - own.left, box.y0, box.x0, box.y1), index, panel.line)
+        for kind, axes in (("right axis", window.right), ("colour axis", window.bar)):
+            extent = axes.yaxis.get_tightbbox(self.renderer) if axes is not None else None
+            if extent is not None:
+                self._add_box(kind, (extent.x0, extent.y0, extent.x1, extent.y1), index, panel.line)
         if panel.title:
             self._box("panel title", window.axes._left_title, index, panel.line)
 
