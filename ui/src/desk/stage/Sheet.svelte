@@ -340,7 +340,7 @@
         data-testid="sheet"
     >
         <img
-            class="block h-full w-full"
+            class="block h-full w-full bg-white"
             src={hand.shown.address}
             alt={hand.shown.record.description}
             draggable="false"

@@ -149,8 +149,10 @@ export class Hand {
         this.tried = tried
         this.movement = STILL
         this.movedPanel = -1
-        if (!shown) {
+        // A picture of a walk has no drawing at hand, and nothing of it can be touched.
+        if (!shown || (shown.svg === undefined && shown.address.startsWith('blob:'))) {
             this.lines = NO_LINES
+            this.#svg = ''
             return
         }
         try {
