@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import tempfile
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 from selenium.webdriver.common.by import By
@@ -76,6 +77,35 @@ def _pictures(hand: Hand, ending: str) -> None:
     hand.type(MISTAKES)
     hand.sees("mistake", "footer")
     keep("desk-mistakes")
+    _stage(hand, keep)
+
+
+def _stage(hand: Hand, keep: Callable[[str], None]) -> None:
+    """What the hand does on the stage: the pen, a span, a sheet of many windows, print preview."""
+    hand.open("/")
+    hand.named("Open Rating the weir").click()
+    sheet = hand.one("[data-testid=sheet]")
+    time.sleep(1)
+    sheet.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
+    hand.one("[data-testid=pen]")
+    keep("stage-pen")
+    hand.click("Close the pen")
+    hand.open("/")
+    hand.named("Open Tides at the sill").click()
+    sheet = hand.one("[data-testid=sheet]")
+    time.sleep(1)
+    sheet.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, *[Keys.SHIFT + Keys.ARROW_LEFT + Keys.NULL] * 2, "s")
+    sheet.send_keys(*[Keys.SHIFT + Keys.ARROW_RIGHT + Keys.NULL] * 3, "s")
+    hand.one("[data-testid=span]")
+    keep("stage-span")
+    hand.keys(Keys.ESCAPE)
+    hand.open("/")
+    hand.named("Open Figures from the field book").click()
+    hand.named("Figure 3:").click()
+    keep("stage-panels")
+    hand.named("Figure 8:").click()
+    hand.click("Print")
+    keep("stage-print")
 
 
 if __name__ == "__main__":
