@@ -19,6 +19,7 @@ from open_lemma.core.figure.axes import BadDates, date_ticks, since
 from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs
+from open_lemma.core.figure.style import DRESSES
 from open_lemma.core.run.interpreter import run
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"
@@ -356,3 +357,24 @@ def test_descriptions_say_what_is_drawn() -> None:
     assert "a curve “square” from 1 to 4 between 0 and 4 with 1 turning point" in said
     assert "1 point on the right axis" in said
     assert "rising from 0 to 1" in figure("curve of x for x from 0 to 1").description()
+
+
+def test_a_drawing_describes_itself() -> None:
+    data = figure('curve of x^2 for x from 0 to 1, label "a < b & c"')
+    svg = draw(data).data.decode()
+    assert "<desc>Figure a. Horizontal axis x from 0 to 1;" in svg
+    assert "“a &lt; b &amp; c” rising from 0 to 1" in svg
+
+
+@pytest.mark.parametrize("style", ["paper", "print"])
+def test_print_is_as_journals_commonly_ask(style: str) -> None:
+    """Common practice, from memory: columns of 89 and 183 mm, type of 5 to 8 pt, lines of 0.25 to 1.5 pt at print size."""
+    dress = DRESSES[style]
+    assert 5 <= dress.small_pt <= dress.type_pt <= 8
+    if style == "print":
+        assert (dress.size_mm[0], dress.wide_mm[0]) == (89, 183)
+    data = figure("curve of x for x from 0 to 1", "curve of x^2 for x from 0 to 1", "gridlines minor", "mark (0.5, 0.25)",
+                  "line horizontal at 0.5", f"style {style}" if style != "paper" else "no legend")  # fmt: skip
+    widths = [float(w) for w in re.findall(r"stroke-width: ([\d.]+)", draw(data).data.decode())]
+    assert min(widths) >= 0.25
+    assert max(widths) <= 1.5

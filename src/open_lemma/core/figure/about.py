@@ -32,6 +32,11 @@ def about_in(text: str) -> About | None:
     return About(int(folio) if folio else None, int(record) if record else None, figure, script)
 
 
+def described_svg(data: bytes, words: str) -> bytes:
+    """An SVG that says in words what it shows, for those who cannot see it (SVG 2, section 5.8)."""
+    return data.replace(b" <metadata>", b" <desc>" + escape(words).encode() + b"</desc>\n <metadata>", 1)
+
+
 def stamped_svg(data: bytes, about: About) -> bytes:
     """An SVG with its origin in the metadata, as a Dublin Core `source` (ISO 15836-1)."""
     mark = f"<dc:source>{escape(about.text())}</dc:source>".encode()

@@ -18,7 +18,7 @@ from matplotlib.mathtext import MathTextParser
 from PIL import Image, TiffImagePlugin
 
 from . import palette
-from .about import About, stamped_eps, stamped_svg
+from .about import About, described_svg, stamped_eps, stamped_svg
 from .model import FigureData
 from .sheet import Box, Layout, lay_out
 from .signs import with_signs
@@ -113,7 +113,8 @@ def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int, about: About
         sheet.set_dpi(PICTURE_DPI)  # of what is a picture inside the drawing: very many points
     if fmt == "svg":
         FigureCanvasSVG(sheet).print_svg(out, metadata={"Date": None, "Creator": "Open Lemma", "Title": title})
-        return stamped_svg(out.getvalue(), about) if about is not None else out.getvalue()
+        drawing = described_svg(out.getvalue(), figure.description())
+        return stamped_svg(drawing, about) if about is not None else drawing
     if fmt == "pdf":
         more = {"Subject": said} if said else {}
         FigureCanvasPdf(sheet).print_pdf(

@@ -163,7 +163,7 @@ class _Sheet:
             if panel.gridlines == "minor":
                 if panel.x.minor is None and panel.y.minor is None:
                     axes.minorticks_on()
-                axes.grid(True, which="minor", linewidth=0.25 * self.dress.weight)
+                axes.grid(True, which="minor", linewidth=0.3 * self.dress.weight)
         if not panel.frame:
             for spine in axes.spines.values():
                 spine.set_visible(False)

@@ -94,6 +94,21 @@
         }
         return false
     }
+    /** Where the script puts a text, as it is written there. */
+    const textAt = $derived.by(() => {
+        const found = /\bat \(([^,()]+),\s*([^()]+)\)/.exec(written(chosen.line))
+        return [found?.[1]?.trim() ?? '', found?.[2]?.trim() ?? ''] as [string, string]
+    })
+    function putText(x: string, y: string): void {
+        const [a, b] = [Number(x.replace('−', '-')), Number(y.replace('−', '-'))]
+        const up = series?.right && panel?.right ? panel.right : panel?.y
+        if (!panel || !up || !Number.isFinite(a) || !Number.isFinite(b)) return
+        void hand.write({
+            do: 'place',
+            line: chosen.line,
+            more: { x: a, x_span: panel.x.high - panel.x.low, y: b, y_span: up.high - up.low }
+        })
+    }
     const entered = (event: Event) => (event.currentTarget as HTMLInputElement).value
     let shell: HTMLElement | undefined = $state()
     $effect(() => {
@@ -235,6 +250,23 @@
         {@render amount('Size', 'size', 5, 14, 0.5, 7, ' pt')}
         {@render choice('Stands', 'place', ['above', 'below', 'left', 'right', 'centre'], 'centre')}
         {@render amount('Turned', 'turn', -90, 90, 5, 0, '°')}
+        <div class="pen-row">
+            <span>At</span>
+            <span class="flex items-center gap-1">
+                <input
+                    class="pen-field !w-[72px]"
+                    aria-label="Place across"
+                    value={textAt[0]}
+                    onchange={(e) => putText(entered(e), textAt[1])}
+                />
+                <input
+                    class="pen-field !w-[72px]"
+                    aria-label="Place up"
+                    value={textAt[1]}
+                    onchange={(e) => putText(textAt[0], entered(e))}
+                />
+            </span>
+        </div>
         <p class="text-ink-faint mt-1 text-[12px]">Drag the text to move it.</p>
     {:else if chosen.kind === 'legend'}
         <div class="pen-row items-start">

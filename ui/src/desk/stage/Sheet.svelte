@@ -253,6 +253,7 @@
             f: () => (hand.chosen = { kind: 'figure', panel: 0, line: hand.record?.line ?? 0, at: { x: 20, y: 20 } }),
             x: () => (hand.chosen = { kind: 'x axis', panel, line: window?.line ?? 0, at: about }),
             y: () => (hand.chosen = { kind: 'y axis', panel, line: window?.line ?? 0, at: about }),
+            t: () => hand.chooseText(),
             l: () => (hand.chosen = { kind: 'legend', panel, line: window?.line ?? 0, at: about }),
             Enter: () => hand.choosePen(),
             Escape: () => {

@@ -486,6 +486,14 @@ export class Hand {
             }
     }
 
+    /** By keys: the pen at the texts, one after the other. */
+    chooseText(): void {
+        const texts = this.series.filter((s) => s.kind === 'text')
+        const now = texts.findIndex((s) => s.id === this.chosen?.series?.id)
+        const series = texts[(now + 1) % texts.length]
+        if (series) this.chosen = { kind: 'text', panel: series.panel, line: series.line, series, at: { x: 0, y: 0 } }
+    }
+
     #lineOf(kind: string, panel: number): number {
         return kind === 'title' || kind === 'figure'
             ? (this.record?.line ?? 0)
