@@ -21,7 +21,7 @@
     const axis = $derived(
         which === 'x' ? panel?.x : which === 'right' ? panel?.right : which === 'colour' ? panel?.colours : panel?.y
     )
-    const plain = (text: string | null | undefined) => (text ?? '').replace(/[$\\{}]/g, '')
+    const plain = (text: string | null | undefined) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const written = (line: number) => hand.desk.script.split('\n')[line - 1] ?? ''
     /** An option's value as the statement has it now. */
     const now = (name: string): string | undefined =>
@@ -168,7 +168,7 @@
 {#snippet colours()}
     <div class="pen-row">
         <span>Colour</span>
-        <span class="flex items-center gap-[3px]">
+        <span class="flex items-center gap-[2px]">
             {#each inks as ink (ink.name)}
                 <button
                     class="pen-ink"
@@ -182,7 +182,7 @@
             {/each}
             <input
                 type="color"
-                class="h-[22px] w-[24px] cursor-pointer border-0 bg-transparent p-0"
+                class="h-[20px] w-[20px] flex-none cursor-pointer border-0 bg-transparent p-0"
                 value={series?.colour ?? '#20242c'}
                 aria-label="Another colour"
                 title="Another colour"
@@ -475,7 +475,7 @@
         accent-color: var(--accent);
     }
     .pen-ink {
-        width: 15px;
+        width: 14px;
         height: 18px;
         border-radius: 2px;
         border: 1px solid rgb(0 0 0 / 0.15);

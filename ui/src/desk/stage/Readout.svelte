@@ -13,7 +13,7 @@
     let { reading, panel, scale, pinned = false, onmark, onclose }: Props = $props()
 
     const yAxis = $derived(reading.series.right && panel.right ? panel.right : panel.y)
-    const plain = (text: string | null) => (text ?? '').replace(/[$\\{}]/g, '')
+    const plain = (text: string | null) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const slope = $derived(
         typeof reading.slope === 'number' ? String(Number(reading.slope.toPrecision(5))).replace('-', '−') : undefined
     )

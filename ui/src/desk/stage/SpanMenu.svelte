@@ -11,7 +11,7 @@
     let { hand, span, panel, scale }: Props = $props()
 
     const others = $derived(hand.others(span))
-    const plain = (text: string | null) => (text ?? '').replace(/[$\\{}]/g, '')
+    const plain = (text: string | null) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const asks: { noun: string; label: string }[] = [
         { noun: 'roots', label: 'Roots here' },
         { noun: 'lowest', label: 'Lowest' },
