@@ -52,7 +52,7 @@ def test_svg_is_well_formed_at_print_size_without_dates_or_scripts() -> None:
     assert root.tag == SVG + "svg"
     assert float(root.get("width", "").removesuffix("pt")) == pytest.approx(89 / 25.4 * 72, abs=1e-3)
     assert float(root.get("height", "").removesuffix("pt")) == pytest.approx(60 / 25.4 * 72, abs=1e-3)
-    allowed = "svg metadata RDF Work type title creator Agent format defs style g path use clipPath rect".split()
+    allowed = "svg desc metadata RDF Work type title creator Agent format defs style g path use clipPath rect".split()
     assert {node.tag.rpartition("}")[2] for node in root.iter()} <= set(allowed)
     assert not re.search(rb"20\d\d-\d\d-\d\d", data)
     assert b'id="s1"' in data
