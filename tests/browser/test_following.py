@@ -56,7 +56,7 @@ def test_completion_knows_the_place(hand: Hand) -> None:
 
 def test_options_of_another_noun_are_not_offered(hand: Hand) -> None:
     opened(hand, "xs = [1, 2]\n")
-    hand.type("curve of x for x from 0 to 1, ma")
+    hand.type("steps of xs against xs, ma")
     hand.until(lambda: "ma" in hand.script(), "the text")
     hand.keys("r")
     hand.gone(".cm-tooltip-autocomplete")
