@@ -124,8 +124,6 @@ def test_curves_of_points_are_within_a_tenth_of_a_point(p: int, q: int) -> None:
     path = follow(lambda t: (np.cos(p * t), np.sin(q * t)), VIEW, first_look(lambda t: (np.cos(p * t), np.sin(q * t)), 0, 2 * np.pi))
     for share in (0.2, 0.5, 0.77):
         t = path.t[:-1] + np.diff(path.t) * share
-        line = path.x[:-1] + np.diff(path.x) * 0.5, path.y[:-1] + np.diff(path.y) * 0.5
-        del line
         x, y = np.cos(p * t), np.sin(q * t)
         ax, ay, bx, by = path.x[:-1], path.y[:-1], path.x[1:], path.y[1:]
         length = np.maximum(np.hypot(bx - ax, by - ay), 1e-300)

@@ -47,7 +47,6 @@
             return desk.script
         },
         recordId: () => desk.record?.id,
-        findings: () => desk.findings,
         ink: (edits) => editor?.ink(edits, false),
         say: (text) => notices.say(text),
         available: (noun) => desk.handbook.some((p) => p.kind === 'request' && p.name === noun && p.available)

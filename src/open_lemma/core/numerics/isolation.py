@@ -428,7 +428,7 @@ class _Speck:
 
 def _plain_number(place: Any) -> Fraction | None:
     """The simplest fraction within a ball."""
-    middle = _fraction_of(place.mid())
+    middle = fraction_of(place.mid())
     for greatest in (1, 10, 1000):
         guess = middle.limit_denominator(greatest)
         if place.contains(from_fraction(guess.numerator, guess.denominator)):
@@ -436,7 +436,7 @@ def _plain_number(place: Any) -> Fraction | None:
     return None
 
 
-def _fraction_of(point: Any) -> Fraction:
+def fraction_of(point: Any) -> Fraction:
     return Fraction(*quotient(point))
 
 
@@ -461,7 +461,7 @@ def exact_candidates(place: Any) -> list[Any]:
     for ratio, exact in shapes:
         if not ratio.is_finite():
             continue
-        guess = _fraction_of(ratio.mid()).limit_denominator(1000)
+        guess = fraction_of(ratio.mid()).limit_denominator(1000)
         if guess.denominator and ratio.contains(from_fraction(guess.numerator, guess.denominator)):
             found.append(exact(_sympy_number(guess)))
     return found

@@ -23,6 +23,7 @@ from ..formula.domain import joints
 from ..formula.nodes import Formula, Given, Number, substitute
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence
+from .isolation import fraction_of
 from .roots import NotSearchable, find_roots
 
 BUDGET = 6_000
@@ -54,10 +55,6 @@ class Lowest:
     complete: bool
     unbounded: float | None = None
     notes: list[str] = field(default_factory=list)
-
-
-class _Nothing(Exception):
-    """The function has no value anywhere in the window."""
 
 
 def lowest_value(formula: Formula, variable: str, low: Formula, high: Formula, highest: bool = False) -> Lowest:
@@ -277,7 +274,7 @@ class _Search:
             outer = [(low - wide).lower(), (high + wide).upper()]
             outer = [max(outer[0], self.low), min(outer[1], self.high)]
         try:
-            ends = [Number(_fraction(e)) for e in outer]
+            ends = [Number(fraction_of(e)) for e in outer]
             found = find_roots(self.slope, self.variable, ends[0], ends[1], budget=400)
         except (NotSearchable, ValueError, ZeroDivisionError):
             return None
@@ -302,11 +299,6 @@ def _array(x: float) -> Any:
     import numpy as np
 
     return np.array([x])
-
-
-def _fraction(point: Any) -> Any:
-    mantissa, exponent = point.man_exp()
-    return Fraction(int(mantissa)) * Fraction(2) ** int(exponent)
 
 
 def _joined(spans: list[tuple[Any, Any]]) -> list[tuple[Any, Any]]:

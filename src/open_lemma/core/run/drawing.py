@@ -120,15 +120,12 @@ class FigureBuilder:
     def draw(self, request: tree.Request, scope: Lowering) -> None:
         """One more thing to be drawn, with the names of the place where it stands (a loop may draw many)."""
         self._count(request)
-        collector = Collector(scope, self.text)
-        for thing in collector.things(request):
+        for thing in Collector(scope, self.text).things(request):
             self.panel.add(thing)
-            if isinstance(thing, Curve) and request.windows and request.windows[0].low is not None and request.noun == "curve":
-                narrowed = collector.narrowed(request, thing.node, thing.variable)
-                if narrowed is not None:
-                    source = self.text[thing.node.start : thing.node.end]
-                    text = f"{source} is defined from {short(narrowed[0])} to {short(narrowed[1])} and drawn there"
-                    self.notes.append(Note(self.line_of(request.start), text))
+            if isinstance(thing, Curve) and thing.narrowed and thing.low is not None and thing.high is not None:
+                source = self.text[thing.node.start : thing.node.end]
+                text = f"{source} is defined from {short(thing.low)} to {short(thing.high)} and drawn there"
+                self.notes.append(Note(self.line_of(request.start), text))
 
     def _count(self, node: tree.Node) -> None:
         if self.things >= MAX_THINGS:

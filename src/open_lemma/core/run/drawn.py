@@ -47,6 +47,7 @@ class Curve:
     style: dict[str, Any]
     tint: Formula | None = None
     upper: Formula | None = None  # of a band: its other edge
+    narrowed: bool = False  # a stated domain left less than the window that was asked for
     tape: Tape = field(init=False)
     sampler: Sampler = field(init=False)
     first: tuple[Floats, Floats] = field(init=False)
@@ -169,8 +170,8 @@ class Collector:
     def _curve(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> Curve:
         window = request.windows[0] if request.windows else None
         variable = window.name if window else variable_of(item, self.scope)
-        formula, low, high, _ = self._windowed(request, self.scope.within(variable).formula(item), variable)
-        curve = Curve(item, request, formula, variable, low, high, self.style(request, place, count))
+        formula, low, high, narrowed = self._windowed(request, self.scope.within(variable).formula(item), variable)
+        curve = Curve(item, request, formula, variable, low, high, self.style(request, place, count), narrowed=narrowed)
         curve.tint = self._tint(request, variable)
         return curve
 
@@ -187,11 +188,6 @@ class Collector:
         if stated is not None:
             return clip(formula, variable, *stated).formula, value_of(stated[0]), value_of(stated[1]), False
         return clip(formula, variable, Number(-_FAR), Number(_FAR)).formula, None, None, False
-
-    def narrowed(self, request: tree.Request, item: tree.Expression, variable: str) -> tuple[float, float] | None:
-        """The window that a stated domain leaves of the one that was asked for."""
-        _, low, high, narrowed = self._windowed(request, self.scope.within(variable).formula(item), variable)
-        return (low, high) if narrowed and low is not None and high is not None else None
 
     def _band(self, request: tree.Request) -> Curve:
         lower, upper = request.subjects

@@ -65,7 +65,6 @@ class PanelBuilder:
         self.true_scale: tree.TrueScale | None = None
         self.title: str | None = None
         self.insets: list[InsetBuilder] = []
-        self.first_place = 0  # the ink that its first thing gets
         self.windows: dict[str, tuple[float, float]] = {}  # windows that others decided on (shared axes)
         self.share = (1.0, 1.0)  # of the sheet
         self.chosen: dict[str, Choice] = {}
@@ -426,7 +425,7 @@ class PanelBuilder:
     def _place(self, index: int) -> int:
         """Which ink: things are counted in order, those that have a colour of their own or are put by hand are not."""
         counted = [t for _, t in self.things[:index] if not isinstance(t, Put)]
-        return self.first_place + len(counted)
+        return len(counted)
 
     @property
     def inks(self) -> int:
@@ -670,7 +669,6 @@ class InsetBuilder(PanelBuilder):
                 self.add(thing)
             if "y" in around.axes and "y" not in self.axes and around.scale("y") != "linear":
                 self.axes["y"] = tree.Axis(0, 0, "y", None, None, None, around.axes["y"].options)
-            self.first_place = around.first_place
         size = next((o for o in self.inset.options if o.name == "size"), None)
         share = 0.36
         if size is not None:

@@ -1,6 +1,6 @@
 <script lang="ts">
     import type { Chosen, Hand } from './hand.svelte'
-    import type { Panel } from './geometry'
+    import { plain, type Panel } from './geometry'
 
     interface Props {
         hand: Hand
@@ -21,7 +21,6 @@
     const axis = $derived(
         which === 'x' ? panel?.x : which === 'right' ? panel?.right : which === 'colour' ? panel?.colours : panel?.y
     )
-    const plain = (text: string | null | undefined) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const written = (line: number) => hand.desk.script.split('\n')[line - 1] ?? ''
     /** An option's value as the statement has it now. */
     const now = (name: string): string | undefined =>

@@ -1,6 +1,6 @@
 <script lang="ts">
     import type { Reading } from './hand.svelte'
-    import { readOff, type Panel } from './geometry'
+    import { plain, readOff, type Panel } from './geometry'
 
     interface Props {
         reading: Reading
@@ -13,7 +13,6 @@
     let { reading, panel, scale, pinned = false, onmark, onclose }: Props = $props()
 
     const yAxis = $derived(reading.series.right && panel.right ? panel.right : panel.y)
-    const plain = (text: string | null) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const slope = $derived(
         typeof reading.slope === 'number' ? String(Number(reading.slope.toPrecision(5))).replace('-', '−') : undefined
     )

@@ -1,6 +1,6 @@
 <script lang="ts">
     import type { Hand, SpanChosen } from './hand.svelte'
-    import { readOff, toPx, type Panel } from './geometry'
+    import { plain, readOff, toPx, type Panel } from './geometry'
 
     interface Props {
         hand: Hand
@@ -11,7 +11,6 @@
     let { hand, span, panel, scale }: Props = $props()
 
     const others = $derived(hand.others(span))
-    const plain = (text: string | null) => (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
     const asks: { noun: string; label: string }[] = [
         { noun: 'roots', label: 'Roots here' },
         { noun: 'lowest', label: 'Lowest' },

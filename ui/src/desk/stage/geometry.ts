@@ -187,6 +187,11 @@ export function readOff(value: number, axis: Axis): string {
     return String(Number(value.toFixed(decimals))).replace('-', '−')
 }
 
+/** A text without the signs of typesetting, for reading. */
+export function plain(text: string | null | undefined): string {
+    return (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
+}
+
 function superscript(power: number): string {
     return [...String(power)].map((c) => (c === '-' ? '⁻' : '⁰¹²³⁴⁵⁶⁷⁸⁹'[Number(c)])).join('')
 }

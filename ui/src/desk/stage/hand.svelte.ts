@@ -1,6 +1,6 @@
 import { SvelteMap } from 'svelte/reactivity'
 import { api, type HandAction, type PlaceRead } from '../../api/client'
-import type { Edit, FigureRecord, Finding, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
+import type { Edit, FigureRecord, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
 import type { ShownFigure } from '../desk.svelte'
 import { drawnLines, NO_LINES, type DrawnLine } from './drawing'
 import {
@@ -31,7 +31,6 @@ export interface HandDesk {
     id: number
     script: string
     recordId: () => number | undefined
-    findings: () => Finding[]
     ink: (edits: Edit[]) => void
     say: (text: string) => void
     /** Whether a request can be carried out. */
@@ -84,7 +83,6 @@ export class Hand {
     pins = $state.raw<Reading[]>([])
     chosen = $state.raw<Chosen | undefined>(undefined)
     span = $state.raw<SpanChosen | undefined>(undefined)
-    working = $state(false)
 
     #rest: ReturnType<typeof setTimeout> | undefined
     #read: ReturnType<typeof setTimeout> | undefined
@@ -215,7 +213,6 @@ export class Hand {
         if (!base) return false
         const asked = ++this.#asked
         const [all, before] = [[...actions, ...this.#zoomActions()], this.movement]
-        this.working = true
         try {
             const found = await api.preview(this.desk.id, this.desk.script, all)
             if (asked < this.#answered || this.base?.record.name !== base.record.name) return false
@@ -238,8 +235,6 @@ export class Hand {
         } catch (reason) {
             this.desk.say(reason instanceof Error ? reason.message : String(reason))
             return false
-        } finally {
-            if (asked === this.#asked) this.working = false
         }
     }
 
