@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
 from typing import Any
 
 import pytest
@@ -12,7 +13,7 @@ from sqlalchemy.exc import IntegrityError
 
 from open_lemma.store import folios as store
 from open_lemma.store.database import MIGRATIONS, Database
-from open_lemma.store.models import Base, Revision
+from open_lemma.store.models import Base, Revision, now
 
 
 def body(value: float, duration: float = 0.1) -> dict[str, Any]:
@@ -84,6 +85,28 @@ def test_two_sessions_at_once_the_second_is_refused(database: Database) -> None:
             store.save_script(one, mine, "mine", version)
     with database.session() as session:
         assert store.latest_revision(session, folio_id).script == "theirs"
+
+
+@pytest.mark.parametrize("change", ["rename", "save", "delete"])
+def test_a_change_long_after_the_folio_was_made_meets_one_in_the_same_moment(
+    database: Database, monkeypatch: pytest.MonkeyPatch, change: str
+) -> None:
+    """Times differ here by an hour: a pending time must not be written before the row is locked."""
+    folio_id = made(database)
+    later = now() + timedelta(hours=1)
+    monkeypatch.setattr(store, "now", lambda: later)
+    with database.session() as one:
+        mine = store.folio(one, store.local_owner(one), folio_id)
+        version = mine.version
+        with database.session() as two:
+            store.save_script(two, store.folio(two, store.local_owner(two), folio_id), "theirs", version)
+        with pytest.raises(store.Conflict):
+            if change == "rename":
+                store.rename(one, mine, "Mine", version)
+            elif change == "save":
+                store.save_script(one, mine, "mine", version)
+            else:
+                store.delete(one, mine)
 
 
 def test_records_are_numbered_and_name_the_first_alike(database: Database) -> None:

@@ -142,9 +142,11 @@ def check_version(found: Folio, version: int) -> None:
 
 def _touch(session: Session, found: Folio) -> None:
     """Mark a change; a change by someone else in the same moment ends in Conflict."""
+    # The first who locks the row changes it. Nothing may be written before: a query of the session would write what waits.
+    with session.no_autoflush:
+        session.execute(select(Folio.id).where(Folio.id == found.id).with_for_update())
     found.changed_at = now()
     # The same second may already stand there: without a changed column no new version would be written.
-    session.execute(select(Folio.id).where(Folio.id == found.id).with_for_update())
     flag_modified(found, "changed_at")
     try:
         session.flush()
