@@ -25,6 +25,17 @@ settings.register_profile("lemma", deadline=None, derandomize=True, print_blob=T
 settings.load_profile("lemma")
 
 
+# What asks a served application stays in one process, so that database, server and browser are started once.
+SERVED = ("browser", "engine", "service", "store", "web")
+
+
+@pytest.hookimpl(tryfirst=True)  # before the names of the groups are read
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    for item in items:
+        if item.path.relative_to(PROJECT / "tests").parts[0] in SERVED:
+            item.add_marker(pytest.mark.xdist_group("served"))
+
+
 @pytest.fixture(scope="session")
 def database_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A MariaDB database of the tests' own: on the server that DATABASE_URL names, or on one that is started for them."""
@@ -56,7 +67,7 @@ def database(database_address: str) -> Iterator[Database]:
 @pytest.fixture(scope="session")
 def served(database: Database, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """The address of the whole application, served by gunicorn as `./start` serves it."""
-    os.environ["OPEN_LEMMA_RUN_SECONDS"] = "4"
+    os.environ["OPEN_LEMMA_RUN_SECONDS"] = "6"
     os.environ["OPEN_LEMMA_RUN_MEMORY_MB"] = "700"
     try:
         with Serving(Settings(18137, tmp_path_factory.mktemp("served"), database.url, ()), say=False) as serving:
