@@ -276,7 +276,7 @@ SOLUTIONS: list[tuple[str, list[float], str]] = [
     ("exp(x) = 2 for x", [math.log(2)], "checked"),
     ("sin(x) = 1/2 for x from 0 to 10", [math.pi / 6, 5 * math.pi / 6, 13 * math.pi / 6, 17 * math.pi / 6], "proven"),
     ("cos(x) = x for x from 0 to 1", [0.7390851332151607], "proven"),  # OEIS A003957
-    ("cos(x) = x for x", [0.7390851332151607], "checked"),
+    ("cos(x) = x for x", [0.7390851332151607], "proven"),
     ("abs(x - 1) = 2 for x", [-1, 3], "checked"),
     ("sqrt(x) = -1 for x", [], "checked"),
     ("1/x = 0 for x", [], "checked"),
@@ -306,7 +306,7 @@ def test_solutions_of_systems() -> None:
     finding = good("solution of cos(x*y) = x, sin(y) = x for x from 0 to 1, y from 0 to 1").findings[0]
     x, y = finding.values[0]["x"], finding.values[0]["y"]
     assert (math.cos(x * y), math.sin(y)) == pytest.approx((x, x), abs=1e-9)
-    assert (finding.evidence, finding.complete) == ("open", False)
+    assert (finding.evidence, finding.complete, len(finding.values)) == ("proven", True, 1)
 
 
 def test_solutions_say_what_they_are() -> None:

@@ -1,16 +1,20 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, numberTex } from '../lib/numbers'
+    import { intervalText, namesOf, numberTex } from '../lib/numbers'
     import type { Finding } from '../lib/record'
+    import CloseUp from './CloseUp.svelte'
+    import Strip from './Strip.svelte'
 
     let { finding }: { finding: Finding } = $props()
 
     const MOST = 60
+    const HIDDEN = ['evidence', 'exact', 'interval', 'residual', 'digits', 'doubt']
     let all = $state(false)
     const places = $derived(
         finding.passes ||
             finding.noun === 'values' ||
+            finding.values.some((v) => v.intervals || v.kind === 'span' || (v.overall && v.x === undefined)) ||
             (finding.noun === 'solution' && finding.values.some((v) => !v.interval))
             ? []
             : finding.values.filter((v) => v.x !== undefined)
@@ -18,14 +22,33 @@
     const shown = $derived(all ? places : places.slice(0, MOST))
     const passes = $derived(finding.passes ? finding.values : [])
     const table = $derived(
-        finding.noun === 'values' || (finding.noun === 'solution' && !places.length) ? finding.values : []
+        finding.noun === 'values' ||
+            (finding.noun === 'solution' && !places.length) ||
+            finding.values.some((v) => v.intervals || (v.overall && v.x === undefined))
+            ? finding.values
+            : []
     )
-    const columns = $derived(
-        table[0] ? Object.keys(table[0]).filter((k) => !['evidence', 'exact', 'interval', 'residual'].includes(k)) : []
-    )
+    const columns = $derived.by(() => {
+        const first = table[0]
+        if (!first) return []
+        if (first.kind === 'span') return ['low', 'high']
+        if (first.intervals || (first.overall && first.x === undefined))
+            return [...namesOf(first), ...(finding.noun === 'solution' ? [] : ['value', 'what'])]
+        return Object.keys(first).filter((k) => !HIDDEN.includes(k))
+    })
+    const heights = $derived(places.some((v) => v.what) || finding.noun === 'crossings')
+    const asked = $derived(finding.values.filter((v) => v.digits))
+    let steps = $state(false)
     const cell = (row: object, name: string): string => {
         const value = (row as Record<string, unknown>)[name]
+        if (row && (row as { kind?: string }).kind === 'span') return spanEnd(row as Record<string, unknown>, name)
+        if (name === 'what' && (row as { border?: string }).border) return `${String(value)}, on the border`
         return value === null ? 'gap' : typeof value === 'number' ? String(value).replace('-', '−') : String(value)
+    }
+    const spanEnd = (row: Record<string, unknown>, name: string): string => {
+        const value = row[name]
+        if (value === null) return name === 'low' ? '−∞' : '∞'
+        return `${String(value).replace('-', '−')} ${row[`${name}_belongs`] ? '(belongs to it)' : '(does not belong to it)'}`
     }
     const passText = (row: (typeof finding.values)[number]): string =>
         row.passed !== undefined
@@ -46,12 +69,31 @@
 
     function kind(value: (typeof places)[number]): string {
         const times = value.multiplicity && value.multiplicity > 1 ? `, ${value.multiplicity}-fold` : ''
-        return `${value.kind ?? ''}${times}${value.at_end ? ', at the end' : ''}`
+        const names: Record<string, string> = {
+            global: value.what === 'maximum' ? 'maximum, highest of all' : 'minimum, lowest of all',
+            local: value.what ?? 'local',
+            end: `${value.what ?? ''}${value.overall ? (value.what === 'maximum' ? ', highest of all' : ', lowest of all') : ''}`.replace(
+                /^, /,
+                ''
+            )
+        }
+        const shape = value.shape && !['turn', 'end'].includes(value.shape) ? `, ${value.shape}` : ''
+        return `${names[value.kind ?? ''] ?? value.kind ?? ''}${shape}${times}${value.at_end ? ', at the end' : ''}`
     }
 </script>
 
 <div class="px-4 pb-3 pl-[52px] text-[13.5px]" data-testid="evidence">
-    <p class="max-w-[75ch]">{finding.summary}</p>
+    <p class="max-w-[75ch]">
+        {finding.summary}
+        <span class="text-ink-soft">Method: {finding.method}.</span>
+    </p>
+    {#if finding.closeups?.length}
+        <div class="mt-2 flex flex-wrap gap-3">
+            {#each finding.closeups as seen (seen.x)}
+                <CloseUp {seen} axis={!finding.values.some((v) => v.what)} name={finding.variable ?? 'x'} />
+            {/each}
+        </div>
+    {/if}
     {#if single?.interval}
         <p class="mt-1">The value lies in <span class="digits">{intervalText(single.interval)}</span></p>
     {/if}
@@ -89,7 +131,9 @@
             <table class="text-left">
                 <thead class="text-ink-faint text-[12px]">
                     <tr>
-                        <th></th><th>value</th><th>proven to lie in</th><th>kind</th>
+                        <th></th><th>place</th>
+                        {#if heights}<th>value</th>{/if}
+                        <th>proven to lie in</th><th>kind</th>
                         {#if mixed}<th>evidence</th>{/if}
                     </tr>
                 </thead>
@@ -98,6 +142,7 @@
                         <tr>
                             <td><Maths tex={`${finding.variable_latex ?? 'x'}_{${i + 1}}`} /></td>
                             <td><Maths tex={numberTex(place.x ?? 0, 16)} /></td>
+                            {#if heights}<td><Maths tex={numberTex(Number(place.value), 12)} /></td>{/if}
                             <td class="digits"
                                 >{place.interval && place.evidence === 'proven'
                                     ? intervalText(place.interval)
@@ -116,7 +161,21 @@
             {/if}
         </div>
     {/if}
-    <p class="text-ink-soft mt-2">Method: {finding.method}.</p>
+    {#each asked as row, i (i)}
+        {#each Object.entries(row.digits ?? {}) as [name, text] (name)}
+            <p class="digits mt-1 break-all">
+                {#if name !== 'value' || asked.length > 1}<span class="text-ink-faint"
+                        >{name}:
+                    </span>{/if}{text.replace('-', '−')}
+            </p>
+        {/each}
+    {/each}
+    {#if finding.strip?.length}
+        <button class="quiet mt-1 -ml-1" aria-expanded={steps} onclick={() => (steps = !steps)}
+            >{steps ? 'Hide the steps' : 'Show the steps'}</button
+        >
+        {#if steps}<Strip strip={finding.strip} name={finding.variable ?? 'x'} />{/if}
+    {/if}
     {#if finding.notes.length}
         <ul class="text-ink-soft mt-1 list-disc pl-4">
             {#each finding.notes as note (note)}<li>{note}</li>{/each}

@@ -27,6 +27,11 @@ export function numberTex(value: number, digits = 10): string {
     return sign + grouped(trimmed(Number(size.toPrecision(digits)).toString()), THIN)
 }
 
+/** A number as plain text with a true minus sign. */
+export function numberText(value: number, digits = 10): string {
+    return Number(value.toPrecision(digits)).toString().replace('-', '−')
+}
+
 function trimmed(digits: string): string {
     return digits.includes('.') ? digits.replace(/0+$/, '').replace(/\.$/, '') : digits
 }
@@ -52,18 +57,66 @@ export function resultTex(finding: Finding): string {
     if (finding.latex) return finding.latex
     if (finding.passes) return passesTex(finding)
     const first = finding.values[0]
-    if (!first)
-        return ['roots', 'crossings', 'solution', 'lowest', 'highest'].includes(finding.noun) ? '\\text{none}' : ''
+    if (!first) return SEARCHES.includes(finding.noun) ? '\\text{none}' : ''
     if (finding.noun === 'values') return plainTex(finding.summary)
     if (first.family) return plainTex(first.family)
+    if (finding.noun === 'limit') return limitTex(finding)
+    if (first.kind === 'span') return plainTex(finding.summary.replace(/^It holds for /, '').replace(/\.$/, ''))
+    if (first.intervals || (first.overall && first.x === undefined)) return pointsTex(finding)
     if (finding.noun === 'solution' && first.interval === undefined) return plainTex(finding.summary)
     if (finding.noun === 'lowest' || finding.noun === 'highest')
         return `${valueTex(first, finding)}\\ \\text{ at }\\ ${placesTex(finding)}`
+    if (first.what && first.what !== 'inflection' && finding.values.length === 1)
+        return `${placesTex(finding)},\\ \\text{ value }\\ ${numberTex(Number(first.value), 10)}`
     if (first.x !== undefined) return placesTex(finding)
     if (finding.noun === 'solution') return plainTex(finding.summary)
     if (first.passed !== undefined) return first.passed ? '\\text{holds}' : '\\text{fails}'
     if (finding.values.length > 1) return listTex(numbers(finding.values), finding.values.length)
     return valueTex(first, finding)
+}
+
+const SEARCHES = ['roots', 'crossings', 'solution', 'lowest', 'highest', 'minima', 'maxima', 'extremes', 'inflections']
+
+function limitTex(finding: Finding): string {
+    const [first] = finding.values
+    if (!first) return '\\text{none}'
+    if (finding.values.length > 1 || (first.value === null && !first.limit)) return '\\text{none}'
+    if (first.limit) return first.limit === 'infinity' ? '\\infty' : '-\\infty'
+    return valueTex(first, finding)
+}
+
+/** The names of the variables of places in several of them. */
+export function namesOf(row: FoundValue): string[] {
+    if (row.intervals) return Object.keys(row.intervals)
+    const known = [
+        'value',
+        'evidence',
+        'kind',
+        'overall',
+        'what',
+        'border',
+        'at_end',
+        'value_interval',
+        'digits',
+        'doubt'
+    ]
+    return Object.keys(row).filter((k) => !known.includes(k))
+}
+
+/** Places in several variables: (x, y) = (3, 2). */
+function pointsTex(finding: Finding): string {
+    const first = finding.values[0]
+    if (!first) return ''
+    const names = namesOf(first)
+    const shown = finding.values.slice(0, 2).map((row) => {
+        const numbers = names.map((n) => numberTex(Number((row as Record<string, unknown>)[n]), 6))
+        return `(${numbers.join(',\\,')})`
+    })
+    const more = finding.values.length > 2 ? `,\\ \\ldots\\ \\text{${finding.values.length} in all}` : ''
+    const head = `(${names.slice(0, 3).join(',')}${names.length > 3 ? ',\\ldots' : ''}) = ${shown.join(',\\ ')}${more}`
+    return ['lowest', 'highest'].includes(finding.noun)
+        ? `${numberTex(Number(first.value), 10)}\\ \\text{ at }\\ ${head}`
+        : head
 }
 
 function valueTex(row: FoundValue, finding: Finding): string {

@@ -21,6 +21,28 @@ export interface FoundValue {
     residual?: number
     length?: number
     at_end?: boolean
+    /** minimum, maximum, saddle or inflection. */
+    what?: string
+    shape?: string
+    overall?: boolean
+    border?: string
+    value_interval?: [string, string]
+    intervals?: Record<string, [string, string]>
+    /** Digits that were asked for, by name of the number. */
+    digits?: Record<string, string>
+    /** An infinite limit. */
+    limit?: 'infinity' | '-infinity'
+    side?: 'left' | 'right'
+    low?: number | null
+    high?: number | null
+}
+
+/** A small picture of the function near a place: values at evenly spaced places. */
+export interface Seen {
+    x: number
+    low: number
+    high: number
+    y: (number | null)[]
 }
 
 export interface Finding {
@@ -39,6 +61,8 @@ export interface Finding {
     notes: string[]
     latex?: string
     passes?: number
+    closeups?: Seen[]
+    strip?: [low: number, high: number, why: string][]
 }
 
 /** A drawn thing as the stage knows it. */

@@ -242,7 +242,7 @@ def power(a: Ball, b: Ball) -> Ball:
         n = int(whole)
         if n < 0:
             return divide(ONE, a ** (-n))
-        return even_power(a, n)
+        return whole_power(a, n)
     if a > 0:
         return (b * a.log()).exp()
     if a < 0:
@@ -263,10 +263,14 @@ def power(a: Ball, b: Ball) -> Ball:
     return NAN
 
 
-def even_power(a: Ball, n: int) -> Ball:
-    """a^n; for even n the magnitude first, so that [-1, 2]^2 is [0, 4] and not [-2, 4]."""
-    if n and n % 2 == 0 and a.is_finite() and not (a > 0 or a < 0):
-        return hull(ZERO, magnitude(a).upper() ** n)
+def whole_power(a: Ball, n: int) -> Ball:
+    """a^n; for even n the magnitude first, so that [-1, 2]^2 is [0, 4] and not [-2, 4]; for odd n by the ends."""
+    if n and a.is_finite() and not (a > 0 or a < 0 or a.is_zero()):
+        # Around zero the library's power may say nothing at all.
+        if n % 2 == 0:
+            return hull(ZERO, magnitude(a).upper() ** n)
+        low, high = a.lower(), a.upper()
+        return hull(-((-low) ** n) if low < 0 else ZERO, high**n if high > 0 else ZERO)
     return a**n
 
 

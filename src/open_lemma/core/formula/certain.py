@@ -16,6 +16,9 @@ from .tape import NoBall, Tape
 PRECISIONS = (80, 160, 320, 640, 1280)
 
 
+_FAR = 20_000  # binary places; 2^-20000 is below 10^-6000
+
+
 @dataclass(frozen=True, slots=True)
 class Certain:
     """A number: nearest double, exact value where it is rational, decimal texts that enclose the true value."""
@@ -34,7 +37,44 @@ def decimal_interval(ball: Any, digits: int = 20) -> tuple[str, str]:
 
 def _decimal(point: Any, digits: int, direction: int) -> str:
     """An exact binary number in decimal, rounded down (-1) or up (+1) to so many significant digits."""
+    mantissa, exponent = (int(v) for v in point.man_exp())
+    if abs(exponent) > _FAR:
+        return _far_text(mantissa, exponent, direction)
     return _rounded_text(*quotient(point), digits, direction)
+
+
+def rounded_text(point: Any, digits: int) -> str:
+    """An exact binary number in decimal, rounded to the nearest with so many significant digits, all of which are written."""
+    mantissa, exponent = (int(v) for v in point.man_exp())
+    if mantissa == 0:
+        return "0"
+    if abs(exponent) > _FAR:
+        return _far_text(mantissa, exponent, -1)
+    top, bottom = quotient(point)
+    sign, top = ("-" if top < 0 else ""), abs(top)
+    power = (top.bit_length() - bottom.bit_length()) * 30103 // 100000 + 1
+    while top * 10 ** max(-power, 0) < bottom * 10 ** max(power, 0):
+        power -= 1
+    shift = digits - 1 - power
+    scaled, under = top * 10 ** max(shift, 0), bottom * 10 ** max(-shift, 0)
+    whole = (2 * scaled + under) // (2 * under)
+    text = str(whole)
+    point_at = len(text) - shift
+    if -6 < point_at <= 21 or (point_at > 0 and shift >= 0):
+        if point_at <= 0:
+            return f"{sign}0.{'0' * -point_at}{text}"
+        return sign + text[:point_at] + ("." + text[point_at:] if shift > 0 else "0" * -shift)
+    return f"{sign}{text[0]}{'.' + text[1:] if len(text) > 1 else ''}e{point_at - 1}"
+
+
+def _far_text(mantissa: int, exponent: int, direction: int) -> str:
+    """A bound, by a power of ten, of a number that is too small or too large to be written out."""
+    sign = -1 if mantissa < 0 else 1
+    if exponent < 0:
+        return "0" if sign * direction < 0 else ("1e-3000" if sign > 0 else "-1e-3000")
+    if sign * direction < 0:
+        return "1e3000" if sign > 0 else "-1e3000"
+    return "inf" if sign > 0 else "-inf"
 
 
 def fraction_text(value: Fraction, digits: int, direction: int) -> str:

@@ -30,8 +30,10 @@ _PLAIN: dict[str, str] = {
 }  # fmt: skip
 
 
-def complex_reading(formula: Formula, variable: str) -> Callable[[Complex, bool], Complex]:
+def complex_reading(formula: Formula, variable: str, other: str | None = None) -> Callable[..., Complex]:
     """The formula as `integral` of flint.acb wants its integrand: (ball, whether it must be analytic on it) → ball.
+
+    With a second variable: (ball of the first, whether it must be analytic, ball of the second) → ball.
 
     Raises NoComplex where some part (a list, a function given by a block, a branch that depends on the variable) has none.
     """
@@ -53,9 +55,9 @@ def complex_reading(formula: Formula, variable: str) -> Callable[[Complex, bool]
         if isinstance(node, Number):
             return ("number", fmpq(node.value.numerator, node.value.denominator))
         if isinstance(node, Variable):
-            if node.name != variable:
+            if node.name not in (variable, other):
                 raise NoComplex(node.name)
-            return ("variable",)
+            return ("variable" if node.name == variable else "other",)
         if isinstance(node, Given):
             if hasattr(node.data, "__len__"):
                 raise NoComplex(node.name or "a list")
@@ -70,10 +72,10 @@ def complex_reading(formula: Formula, variable: str) -> Callable[[Complex, bool]
 
     result = slot(formula)
 
-    def run(z: Complex, analytic: bool) -> Complex:
+    def run(z: Complex, analytic: bool, w: Complex = None) -> Complex:
         values: list[Complex] = []
         for step in steps:
-            values.append(_value(step, values, z, analytic))
+            values.append(w if step[0] == "other" else _value(step, values, z, analytic))
         return values[result]
 
     return run
@@ -106,10 +108,24 @@ def _power(analytic: bool, base: Complex, exponent: Complex) -> Complex:
     # Only a number that is exactly whole: a wide ball that holds just one whole number is no such number.
     whole = exponent.unique_fmpz() if exponent.is_exact() and exponent.imag == 0 else None
     if whole is not None:
-        return base ** int(whole)
+        return _whole_power(base, int(whole))
     if not analytic and exponent.imag == 0 and exponent.real > 0 and exponent.is_exact() and base.contains(0):
         return _disc(base, exponent.real)
     return base.pow(exponent, analytic=analytic)
+
+
+def _whole_power(base: Complex, n: int) -> Complex:
+    """By squaring: around zero the library's own power may say nothing at all."""
+    if n < 0:
+        return 1 / _whole_power(base, -n)
+    if n > 64 or not base.contains(0):
+        return base**n
+    found = acb(1)
+    for digit in bin(n)[2:]:
+        found = found * found
+        if digit == "1":
+            found = found * base
+    return found
 
 
 def _plain(name: str) -> Callable[..., Complex]:

@@ -28,6 +28,20 @@ class Clipped:
     empty: bool
 
 
+def infinite(end: Formula) -> bool:
+    return abs(end_value(end)) == float("inf")
+
+
+def end_value(end: Formula) -> float:
+    """The double nearest to an end of a window, also of an infinite one."""
+    plain = expanded(end)
+    if isinstance(plain, Apply) and plain.entry.name == "infinity":
+        return float("inf")
+    if isinstance(plain, Apply) and plain.entry is c.NEGATIVE:
+        return -end_value(plain.arguments[0])
+    return certain_value(plain).value
+
+
 def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clipped:
     """Where the formula calls functions with the plain variable, their domains narrow the window from low to high."""
     narrowed = False
@@ -35,11 +49,11 @@ def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clippe
         if not (isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable)):
             continue
         _, _, first, last = node.arguments
-        if _value(first) > _value(low):
+        if end_value(first) > end_value(low):
             low, narrowed = first, True
-        if _value(last) < _value(high):
+        if end_value(last) < end_value(high):
             high, narrowed = last, True
-    return Clipped(without_guards(formula, variable), low, high, narrowed, not _value(low) < _value(high))
+    return Clipped(without_guards(formula, variable), low, high, narrowed, not end_value(low) < end_value(high))
 
 
 def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | None:
@@ -49,8 +63,8 @@ def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | 
         if isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable):
             _, _, low, high = node.arguments
             if found is not None:
-                low = max(low, found[0], key=_value)
-                high = min(high, found[1], key=_value)
+                low = max(low, found[0], key=end_value)
+                high = min(high, found[1], key=end_value)
             found = (low, high)
     return found
 
@@ -81,7 +95,7 @@ def joints(formula: Formula, variable: str) -> list[Formula]:
             continue
         place = _joint(*node.arguments, variable)
         if place is not None:
-            found.setdefault(_value(place), place)
+            found.setdefault(end_value(place), place)
     return [found[v] for v in sorted(found)]
 
 
@@ -103,7 +117,7 @@ def piece_at(formula: Formula, variable: str, place: float) -> Formula:
         if not (isinstance(node, Apply) and node.entry is c.CHOOSE):
             return None
         condition, first, other = node.arguments
-        if variable in variables(condition) and not _plain_joints(condition, variable):
+        if variable in variables(condition) and not plain_joints(condition, variable):
             return None
         held = condition_of(condition, lambda formulas: Tape(formulas, [variable])).numeric((np.asarray(place),))
         if not np.isfinite(held):
@@ -113,7 +127,8 @@ def piece_at(formula: Formula, variable: str, place: float) -> Formula:
     return transformed(formula, taken)
 
 
-def _plain_joints(condition: Formula, variable: str) -> bool:
+def plain_joints(condition: Formula, variable: str) -> bool:
+    """Whether `joints` holds all places at which a condition may change."""
     return all(
         variable not in variables(node) or _joint(*node.arguments, variable) is not None
         for node in walk(condition)
@@ -141,5 +156,3 @@ def without_guards(formula: Formula, variable: str) -> Formula:
     return transformed(formula, unguarded)
 
 
-def _value(formula: Formula) -> float:
-    return certain_value(formula).value

@@ -167,3 +167,60 @@ def _small_power(value: Any, n: int) -> Any:
 def _check_degree(degree: int) -> None:
     if degree > MAX_DEGREE:
         raise NotExact
+
+
+# Functions of SymPy by their class names, as words of the catalogue.
+FROM_SYMPY = {
+    "sin": "sin", "cos": "cos", "tan": "tan", "asin": "asin", "acos": "acos", "atan": "atan", "sinh": "sinh", "cosh": "cosh",
+    "tanh": "tanh", "exp": "exp", "log": "ln", "Abs": "abs", "gamma": "Gamma", "erf": "erf", "erfc": "erfc", "besselj": "besselj",
+    "bessely": "bessely", "floor": "floor", "ceiling": "ceil", "sign": "sign", "Min": "min", "Max": "max",
+}  # fmt: skip
+
+
+def from_sympy(expression: Any) -> Formula:
+    """A real SymPy expression as a formula. Raises NotExact where a part has no word of ours."""
+    import sympy
+
+    e = expression
+    if e.is_Rational:
+        return Number(Fraction(int(e.p), int(e.q)))
+    if e.is_Symbol:
+        return Variable(str(e.name))
+    if e == sympy.pi or e == sympy.E:
+        return c.constant("pi" if e == sympy.pi else "e")
+    if e.is_Add or e.is_Mul:
+        terms = [from_sympy(t) for t in (e.as_ordered_terms() if e.is_Add else _in_quotient(sympy, e))]
+        total = terms[0]
+        for term in terms[1:]:
+            total = c.add(total, term) if e.is_Add else c.times(total, term)
+        if e.is_Mul:
+            _, bottom = e.as_numer_denom()
+            return total if bottom == 1 else c.over(total, from_sympy(bottom))
+        return total
+    if e.is_Pow:
+        base, exponent = e.as_base_exp()
+        if base == sympy.E:
+            return c.call("exp", from_sympy(exponent))
+        if exponent == sympy.Rational(1, 2):
+            return c.call("sqrt", from_sympy(base))
+        if exponent.could_extract_minus_sign():
+            return c.over(Number(Fraction(1)), from_sympy(base**-exponent))
+        return c.power(from_sympy(base), from_sympy(exponent))
+    if e.func.__name__ == "exp":
+        return c.call("exp", from_sympy(e.args[0]))
+    word = FROM_SYMPY.get(e.func.__name__)
+    if word is None or not e.args:
+        raise NotExact(str(e))
+    arguments = [from_sympy(a) for a in e.args]
+    if word in ("min", "max"):
+        total = arguments[0]
+        for other in arguments[1:]:
+            total = c.call(word, total, other)
+        return total
+    return c.call(word, *arguments)
+
+
+def _in_quotient(sympy: Any, e: Any) -> list[Any]:
+    """The factors above the line of a product."""
+    top, _ = e.as_numer_denom()
+    return list(sympy.Mul.make_args(top))

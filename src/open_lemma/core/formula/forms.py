@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from .exact import NotExact
+from .exact import FROM_SYMPY, NotExact
 
 MAX_FORM = 48  # characters: a longer form tells a reader less than its digits do
 
@@ -25,13 +25,6 @@ def form_of(expression: Any) -> tuple[str, str] | None:
     if len(text) > MAX_FORM:
         return None
     return text, sympy.latex(expression, ln_notation=True)
-
-
-_WORDS = {
-    "sin": "sin", "cos": "cos", "tan": "tan", "asin": "asin", "acos": "acos", "atan": "atan", "sinh": "sinh", "cosh": "cosh",
-    "tanh": "tanh", "exp": "exp", "log": "ln", "Abs": "abs", "gamma": "Gamma", "erf": "erf", "erfc": "erfc", "besselj": "besselj",
-    "bessely": "bessely", "floor": "floor", "ceiling": "ceil", "sign": "sign", "Min": "min", "Max": "max",
-}  # fmt: skip
 
 
 def _text(e: Any, tight: int = 0) -> str:
@@ -55,7 +48,7 @@ def _text(e: Any, tight: int = 0) -> str:
         return _product(e, tight)
     if e.is_Pow:
         return _power(e, tight)
-    word = _WORDS.get(e.func.__name__)
+    word = FROM_SYMPY.get(e.func.__name__)
     if word is None or not e.args:
         raise NotExact(str(e))
     return f"{word}({', '.join(_text(a) for a in e.args)})"

@@ -211,7 +211,7 @@ def _expression(
         return plain.format(*slots)
     if balls and entry is POWER and (exponent := _small_whole(steps[slots[1]])) is not None:
         # The exponent is looked at here, once, and not at every evaluation.
-        names[f"f{place}"] = partial(ball.even_power, n=exponent) if reading is _ball_of else partial(_whole_power, n=exponent)
+        names[f"f{place}"] = partial(ball.whole_power, n=exponent) if reading is _ball_of else partial(_whole_power, n=exponent)
         return f"f{place}(t{slots[0]})"
     names[f"f{place}"] = reading(entry)
     return f"f{place}({', '.join(f't{s}' for s in slots)})"

@@ -12,10 +12,11 @@ from typing import Any
 
 from . import tree
 from .cursor import Builtins, nearest
-from .figures import FIGURE_ONLY, FigureChecker
+from .figures import FIGURE_ONLY
 from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope
 from .messages import advise, replace
 from .parser import Reading
+from .questions import ENDLESS, SPANNED, QuestionChecker, gives_formula, is_infinite
 from .words import LIKELY_MEANT, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
@@ -27,14 +28,26 @@ READY_OPTIONS = {
     "bars": {"colour", "width", "label", "opacity", "axis", "fill", "errors"},
     "band": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
     "tangent": {"colour", "width", "dash", "label", "opacity", "axis", "written", "at"},
-    "roots": set(),
-    "lowest": set(),
-    "highest": set(),
-    "integral": set(),
-    "crossings": set(),
+    "roots": {"near", "digits"},
+    "crossings": {"near", "digits"},
+    "minima": {"near", "digits", "where"},
+    "maxima": {"near", "digits", "where"},
+    "extremes": {"near", "digits", "where"},
+    "inflections": {"near", "digits"},
+    "lowest": {"digits", "where"},
+    "highest": {"digits", "where"},
+    "integral": {"digits"},
+    "length": {"digits"},
+    "mean": {"digits"},
+    "area": {"digits"},
+    "limit": {"at", "digits"},
+    "series": {"at", "order"},
+    "sum": {"digits"},
+    "product": {"digits"},
+    "simplification": set(),
     "derivative": {"order", "at"},
     "values": set(),
-    "solution": set(),
+    "solution": {"near", "digits"},
 }
 
 
@@ -44,7 +57,7 @@ def check(reading: Reading, builtins: Builtins) -> set[int]:
     return checker.run()
 
 
-class Checker(FigureChecker):
+class Checker(QuestionChecker):
     def __init__(self, reading: Reading, builtins: Builtins) -> None:
         super().__init__(reading, builtins)
         self.top = Scope()
@@ -109,7 +122,7 @@ class Checker(FigureChecker):
                     advise("move it out of the figure block"),
                 )
             for option in statement.options:
-                self._not_yet(f"option '{option.name}'", option.start, option.end)
+                self._show_option(option, scope)
         elif isinstance(statement, tree.Bare):
             self._bare(statement.expression, scope, in_figure)
         elif isinstance(statement, tree.Figure):
@@ -122,6 +135,12 @@ class Checker(FigureChecker):
             _BLOCKS[type(statement)](self, statement, scope, in_figure)
         elif isinstance(statement, FIGURE_ONLY):
             self.figure_word(statement, scope, in_figure)
+
+    def _show_option(self, option: tree.Option, scope: Scope) -> None:
+        if option.name != "digits":
+            self.error("unknown-option", f"'{option.name}' is not an option of 'show'", option.start, option.end, advise("digits 30"))
+        elif isinstance(option.value, tree.Expression):
+            self._number(option.value, scope)
 
     def _definition(self, d: tree.Definition, scope: Scope) -> None:
         local = Scope(dict.fromkeys(d.parameters or (), NUMBER), scope)
@@ -140,7 +159,7 @@ class Checker(FigureChecker):
 
     def _defined(self, d: tree.Definition, local: Scope, scope: Scope) -> Known:
         """What a definition makes of its name."""
-        if isinstance(d.body, tree.Request) and d.body.noun != "derivative":
+        if isinstance(d.body, tree.Request) and not gives_formula(d.body):
             self._request(d.body, local)
             noun = NOUNS[d.body.noun]
             if noun.draws:
@@ -151,9 +170,8 @@ class Checker(FigureChecker):
             return Known("function" if d.parameters is not None else kind, self.line, d.parameters or ())
         if isinstance(d.body, tree.Request) and d.parameters is None:
             self._request(d.body, local)
-            at = d.body.option("at")
             free = self.derivative_variables(d.body, scope)
-            if at is not None and len(free) == 1:
+            if (d.body.noun == "derivative" and d.body.option("at") is not None and len(free) == 1) or not free:
                 return Known("number", self.line)
             return Known("function", self.line, tuple(free))
         kind = self.kind_of(d.body, local)
@@ -389,14 +407,16 @@ class Checker(FigureChecker):
                 replace(request.end, request.end, ", at 1", "at 1"),
             )  # fmt: skip
             return
-        if len(request.windows) > 1:
-            self._not_yet(f"'{noun.name} of' with several variables", request.windows[1].start, request.windows[1].end)
+        if self.of_a_list(request, scope):
             return
-        if isinstance(subject, tree.ListOf) and noun.name in _SPANNED:
-            self._not_yet(f"{noun.name} of a list of functions", subject.start, subject.end)
+        if noun.name == "integral" and gives_formula(request):
+            self.antiderivative(request, scope)
+            return
+        if len(request.windows) > 1:
+            self.several_variables(request, scope)
             return
         for window in request.windows:
-            self._window_ends(window, scope)
+            self._window_ends(window, scope, noun.name in ENDLESS)
             if window.values is not None or window.step is not None or window.count is not None:
                 self._not_yet(f"'{noun.name} of' over a list", window.start, window.end)
         for item in items if noun.shape != "pair" else (_difference(request),):
@@ -493,59 +513,30 @@ class Checker(FigureChecker):
             if not (isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope)):
                 self._number(item, Scope({window.name: known}, scope))
 
-    def _solution(self, request: tree.Request, scope: Scope) -> None:
-        unknowns = {w.name: NUMBER for w in request.windows}
-        for window in request.windows:
-            self._window_ends(window, scope)
-            if window.values is not None or window.step is not None or window.count is not None:
-                self._not_yet("a solution over a list", window.start, window.end)
-        for subject in request.subjects:
-            equation = subject.inner if isinstance(subject, tree.Group) else subject
-            if not (isinstance(equation, tree.Comparison) and set(equation.signs) == {"="}):
-                if isinstance(equation, tree.Comparison | tree.Logical):
-                    self._not_yet("the solution of inequalities", subject.start, subject.end)
-                else:
-                    self.error(
-                        "equation-needed",
-                        "an equation is needed here",
-                        subject.start,
-                        subject.end,
-                        replace(subject.end, subject.end, " = 0", "... = 0"),
-                    )
-                continue
-            parameters = dict.fromkeys(self.free_names(equation, scope), NUMBER)
-            inner = Scope(parameters | unknowns, scope)
-            for operand in equation.operands:
-                if self._number(operand, inner) == "any":
-                    self.error(
-                        "no-solution", "what is given by a block has values only; it cannot be solved exactly", operand.start, operand.end
-                    )
-            missing = [u for u in unknowns if u not in tree.free_names(equation)]
-            if len(missing) == len(unknowns) and len(request.subjects) == 1:
-                self.error("unknown-missing", f"the equation does not hold '{missing[0]}'", subject.start, subject.end)
-
     def _subject(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
         """The formula of a curve or of roots: with `for` the variable is said, else it is the one name without a value."""
-        if isinstance(item, tree.PointOf) and request.noun == "curve":
+        if isinstance(item, tree.PointOf) and request.noun in ("curve", "length"):
             self._parametric(request, item, scope)
             return
         if isinstance(item, tree.Comparison):
-            self._not_yet("an equation as a subject", item.start, item.end)
-            return
+            if request.noun != "roots" or item.signs != ("=",):
+                self._not_yet("an equation as a subject", item.start, item.end)
+                return
+            item = tree.Binary(item.start, item.end, "-", *item.operands)
         if isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope):
             return
         if request.windows:
             window = request.windows[0]
             local = Scope({window.name: NUMBER}, scope)
             known = self._number(item, local) != "broken"
-            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun in _SPANNED:
+            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun in SPANNED:
                 self._window_needed(request, window.name)
             return
         free = self.free_names(item, scope)
         if len(free) == 1:
             # What is broken may have a domain; that it has a mistake is told already.
             known = self._number(item, Scope({free[0]: NUMBER}, scope)) != "broken"
-            if known and request.noun in _SPANNED and not self._domain_of(item, free[0], scope):
+            if known and request.noun in SPANNED and not self._domain_of(item, free[0], scope):
                 self._window_needed(request, free[0])
         elif not free:
             self._variable_has_value(item, scope)
@@ -598,7 +589,7 @@ class Checker(FigureChecker):
         text = " from -10 to 10" if has_for else f" for {name} from -10 to 10"
         self.error(
             "window-needed",
-            _SPANNED.get(request.noun, f"say where the {request.noun} are sought"),
+            SPANNED.get(request.noun, f"say where the {request.noun} are sought"),
             request.start,
             request.end,
             replace(start, start, text, text.strip()),
@@ -685,7 +676,9 @@ class Checker(FigureChecker):
             self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
         elif option.name not in READY_OPTIONS.get(noun.name, set()) or (option.by and noun.name not in ("curve", "points", "line", "bars")):
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
-        elif isinstance(option.value, tree.Expression):
+        elif option.name == "where":
+            self.where(request, option, scope)
+        elif isinstance(option.value, tree.Expression) and not (option.name == "at" and noun.name == "limit" and is_infinite(option.value)):
             self.option_value(option, scope)
         if sum(o.name == option.name for o in request.options) > 1 and option is not request.option(option.name):
             self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
@@ -724,23 +717,7 @@ class Checker(FigureChecker):
                     "text-needed", "a text in quotes is needed here", item.start, item.end, replace(item.start, item.end, f'"{written}"')
                 )
 
-    def _window_ends(self, window: tree.Window, scope: Scope) -> None:
-        for end in (window.low, window.high, window.step, window.count):
-            if end is None:
-                continue
-            if (isinstance(end, tree.Name) and end.name == "infinity") or (
-                isinstance(end, tree.Negative) and isinstance(end.operand, tree.Name) and end.operand.name == "infinity"
-            ):
-                self._not_yet("a window without an end", end.start, end.end)
-            else:
-                self._number(end, scope)
 
-
-# Requests that need a span, with what is said where there is none.
-_SPANNED = {
-    "roots": "say where the roots are sought", "lowest": "say where the lowest value is sought",
-    "highest": "say where the highest value is sought", "integral": "say from where to where the integral goes",
-}  # fmt: skip
 _BLOCKS: dict[type, Callable[[Checker, Any, Scope, bool], None]] = {
     tree.For: Checker._for, tree.While: Checker._while, tree.If: Checker._if, tree.Define: Checker._define, tree.Return: Checker._return,
     tree.Tune: Checker._tune, tree.Table: Checker._table, tree.Note: Checker._note,
@@ -748,7 +725,12 @@ _BLOCKS: dict[type, Callable[[Checker, Any, Scope, bool], None]] = {
 _OWN_CHECKS: dict[str, Callable[[Checker, tree.Request, Scope], None]] = {
     "derivative": Checker._derivative,
     "values": Checker._values,
-    "solution": Checker._solution,
+    "solution": Checker.solution,
+    "limit": Checker.limit,
+    "series": Checker.series,
+    "sum": Checker.sums,
+    "product": Checker.sums,
+    "simplification": Checker.simplification,
 }
 
 

@@ -275,7 +275,9 @@ class KindChecker:
             self.in_formula = outside
             if NOUNS[e.noun].draws:
                 self.error("drawing-as-value", f"'{e.noun} of' draws; it is no value", e.start, e.end)
-            return {"derivative": "number", "values": "table"}.get(e.noun, "finding")  # type: ignore[return-value]
+            if e.noun in ("derivative", "series", "simplification") or (e.noun == "integral" and all(w.low is None for w in e.windows)):
+                return "number"
+            return "table" if e.noun == "values" else "finding"
         return self._arithmetic(e, scope)
 
     def _arithmetic(self, e: tree.Expression, scope: Scope) -> Kind:

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from . import tree
+from .words import NOUNS
 
 _OR, _AND, _NOT, _COMPARE, _JOIN, _RANGE, _SUM, _PRODUCT, _SIGN, _FACTORS, _POWER, _ATOM = range(12)
 
@@ -124,7 +125,7 @@ def option_text(o: tree.Option) -> str:
 
 
 def _request(e: tree.Request) -> tuple[str, int]:
-    joiner = " and " if len(e.subjects) > 1 and e.noun in ("crossings", "band") else ", "
+    joiner = " and " if len(e.subjects) > 1 and NOUNS[e.noun].shape == "pair" else ", "
     text = f"{e.noun} of {joiner.join(expression_text(s) for s in e.subjects)}"
     if e.to is not None:
         text += f" to {expression_text(e.to)}"

@@ -13,6 +13,7 @@ from flint import arb
 
 from ..formula import catalogue as c
 from ..formula.ball import ZERO, Undefined, bessel_y, branches, cube_root
+from ..formula.ball import sign as sign_of
 from ..formula.choice import Choice
 from ..formula.entry import Entry
 from ..formula.tape import Tape, expansion_tape
@@ -49,13 +50,14 @@ def of_ball(ball: Any) -> Interval:
 def excludes_zero(tape: Tape, result: int, *places: Interval) -> bool:
     """True only if the result of the tape is nowhere zero on the intervals (or nowhere defined)."""
     # Every way in which the steps on the way may fall must exclude it; a way without a value says nothing against.
-    for values in branches(lambda: _run(tape, list(places))):
+    for values in branches(lambda: interval_run(tape, list(places))):
         if values is None or not values[tape.results[result]].excludes_zero():
             return False
     return True
 
 
-def _run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
+def interval_run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
+    """All steps of a tape on intervals; raises Undefined where there is no value anywhere."""
     constants, _, _ = tape.closed_balls()
     values: list[Interval] = []
     for i, step in enumerate(tape.steps):
@@ -77,16 +79,17 @@ def _choice(choice: Choice, arguments: list[Interval]) -> Interval:
         if held is (not taken):
             continue
         try:
-            value = _run(branch, arguments)[branch.results[0]]
+            value = interval_run(branch, arguments)[branch.results[0]]
         except Undefined:
             continue
-        found = value if found is None else _either(found, value)
+        found = value if found is None else either(found, value)
     if found is None:
         raise Undefined
     return found
 
 
-def _either(a: Interval, b: Interval) -> Interval:
+def either(a: Interval, b: Interval) -> Interval:
+    """The interval that holds both."""
     low = None if a.low is None or b.low is None else a.low.min(b.low)
     return Interval(low, None if a.high is None or b.high is None else a.high.max(b.high))
 
@@ -105,7 +108,7 @@ def _apply(entry: Entry, args: list[Interval]) -> Interval:
     return of_ball(reading(*(a.ball() for a in args)))
 
 
-_BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "tanh": (-1, 1), "erf": (-1, 1), "atan": (-2, 2), "erfc": (0, 2)}
+_BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "erfc": (0, 2)}
 
 
 def _add(a: Interval, b: Interval) -> Interval:
@@ -219,6 +222,39 @@ def _cube_root(a: Interval) -> Interval:
     return Interval(None if a.low is None else cube_root(a.low).lower(), None if a.high is None else cube_root(a.high).upper())
 
 
+def _rising(name: str) -> Any:
+    """A function that rises throughout and is defined everywhere, by its ends."""
+
+    def rule(a: Interval) -> Interval:
+        low = None if a.low is None else getattr(a.low, name)().lower()
+        return Interval(low, None if a.high is None else getattr(a.high, name)().upper())
+
+    return rule
+
+
+def _hyperbolic_cosine(a: Interval) -> Interval:
+    size = _magnitude(a)
+    return Interval(size.low.cosh().lower(), None if size.high is None else size.high.cosh().upper())
+
+
+def _within(name: str, least: Any, most: Any) -> Any:
+    """A rising function between two limits."""
+    rising = _rising(name)
+
+    def rule(a: Interval) -> Interval:
+        found = rising(a)
+        return Interval(arb(least) if found.low is None else found.low, arb(most) if found.high is None else found.high)
+
+    return rule
+
+
+def _signum(a: Interval) -> Interval:
+    if a.excludes_zero():
+        sign = arb(_sign(a))
+        return Interval(sign, sign)
+    return of_ball(sign_of(a.ball())) if a.bounded else Interval(arb(-1), arb(1))
+
+
 def _bessel_y(order: Interval, x: Interval) -> Interval:
     """Near 0: for an order v >= 0 it comes from -infinity and rises up to its first zero, which lies beyond v and beyond 1/2.
 
@@ -248,4 +284,10 @@ _RULES: dict[str, Any] = {
     "sqrt": _root,
     "cbrt": _cube_root,
     "abs": _magnitude,
+    "sign": _signum,
+    "sinh": _rising("sinh"),
+    "cosh": _hyperbolic_cosine,
+    "tanh": _within("tanh", -1, 1),
+    "erf": _within("erf", -1, 1),
+    "atan": _within("atan", -2, 2),
 }

@@ -27,6 +27,7 @@ from .extended import Interval, excludes_zero
 SEARCH_BITS = 64
 CLOSE_BITS = 192  # for boxes so small that 64 bits would drown in cancellation
 FINE_BITS = 256
+MOST_RULED = 240  # spans of which it is kept what became of them
 CLOSE = 20  # halvings of the window after which a box counts as small
 TRIES = 60  # attempts to settle a small box by higher derivatives before it is a speck
 SPECK = arb(2) ** -44  # width of a box, relative to its place and the window, at which halving ends
@@ -55,6 +56,7 @@ class Isolation:
     flat: list[tuple[Any, Any]] = field(default_factory=list)
     unsettled: list[tuple[Any, Any]] = field(default_factory=list)
     boxes: int = 0
+    ruled: list[tuple[float, float, str]] = field(default_factory=list)  # what became of the first spans, and why
 
 
 def isolate(formula: Formula, variable: str, low: Any, high: Any, budget: int, found: Callable[[int], None] | None = None) -> Isolation:
@@ -158,18 +160,27 @@ class _Isolator:
                 values.append(found)
         clean = doubt.clean
         if not values:
+            self._rule(low, high, "away")
             return []
         if values[0] is None or not all(v[0].is_finite() for v in values):
             if excludes_zero(tape, 0, Interval(low, high)):
+                self._rule(low, high, "away")
                 return []
         elif all(v[0].is_zero() for v in values) and clean:
             self.result.flat.append((low, high))
+            self._rule(low, high, "flat")
             return []
         elif clean and self.both is not None and len(values) == 1:
+            before = len(self.result.zeros)
             decided = self._by_slope(low, high, whole, values[0][1])
             if decided:
+                self._rule(low, high, "one" if len(self.result.zeros) > before else "monotone")
                 return []
         return self._halves(low, high)
+
+    def _rule(self, low: Any, high: Any, why: str) -> None:
+        if len(self.result.ruled) < MOST_RULED:
+            self.result.ruled.append((float(low), float(high), why))
 
     def _by_slope(self, low: Any, high: Any, whole: Any, slope: Any) -> bool:
         """Decide a box on which the function is continuous and the slope is enclosed; True if that was possible."""

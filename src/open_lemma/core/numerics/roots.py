@@ -79,6 +79,7 @@ class Roots:
     removed: list[float]  # zeros of the numerator where the formula itself has no value
     boxes: int
     exact_only: bool
+    ruled: tuple[tuple[float, float, str], ...] = ()  # of one factor that was searched: spans, and what became of them
 
     @property
     def complete(self) -> bool:
@@ -248,6 +249,7 @@ class _Search:
         self.boxes = 0
         self.exact_only = True
         self.exact_tries = 0
+        self.ruled: list[tuple[float, float, str]] = []
 
     def add_factor(self, factor: Formula, multiplicity: int) -> None:
         plain = polynomial(factor, self.variable)
@@ -279,6 +281,7 @@ class _Search:
 
     def _add_isolation(self, isolation: Isolation, factor: Formula, multiplicity: int) -> None:
         self.boxes += isolation.boxes
+        self.ruled = self.ruled or isolation.ruled
 
         with precision(_FINE):
             for zero in isolation.zeros:
@@ -365,7 +368,9 @@ class _Search:
     def result(self) -> Roots:
         outside = [r for r in self.zeros if not any(s.low <= r.x <= s.high for s in self.flat)]
         roots = _merged(sorted(outside, key=lambda r: r.x), self.variable)
-        return Roots(roots, _joined(self.flat), _joined(self.unsettled), sorted(set(self.removed)), self.boxes, self.exact_only)
+        ruled = tuple(sorted(self.ruled))
+        removed = sorted(set(self.removed))
+        return Roots(roots, _joined(self.flat), _joined(self.unsettled), removed, self.boxes, self.exact_only, ruled)
 
 
 def _kind(multiplicity: int | None) -> Kind:

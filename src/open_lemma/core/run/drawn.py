@@ -24,9 +24,9 @@ from ..language import tree
 from ..language.cursor import nearest
 from ..language.messages import advise, replace
 from ..numerics.sampling import Sampler
+from .asking import variable_of
 from .lower import Lowering, described, refusal
 from .novalue import short
-from .requests import variable_of
 from .values import FindingValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
 
 _MEASURES = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}

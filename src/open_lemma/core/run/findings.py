@@ -9,11 +9,9 @@ from ..formula.nodes import Formula, Named, Variable
 from ..formula.typeset import name_tex, tex
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.integrals import Integral
-from ..numerics.lowest import Lowest
 from ..numerics.roots import Root, Roots, Stretch
 from .exactly import closed_form
-from .novalue import short
+from .novalue import said_number, short
 from .trace import text_of
 from .values import (
     DefinedFunction,
@@ -55,6 +53,8 @@ class Finding:
     variable: str | None = None
     passes: int = 0  # of the loop that the statement stands in
     said: list[str] = field(default_factory=list)
+    closeups: list[dict[str, Any]] = field(default_factory=list)
+    strip: list[list[Any]] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -66,6 +66,10 @@ class Finding:
             found["latex"] = self.latex
         if self.part is not None:
             found["part"] = self.part
+        if self.closeups:
+            found["closeups"] = self.closeups
+        if self.strip:
+            found["strip"] = self.strip
         if self.boxes is not None:
             found["boxes"] = self.boxes
         if self.variable is not None:
@@ -76,7 +80,7 @@ class Finding:
         return found
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(slots=True)
 class Told:
     """What a value or a search amounts to, before it gets its number."""
 
@@ -89,6 +93,8 @@ class Told:
     latex: str | None = None
     boxes: int | None = None
     variable: str | None = None
+    closeups: list[dict[str, Any]] = field(default_factory=list)  # small pictures near the first places
+    strip: list[list[Any]] = field(default_factory=list)  # spans that were looked at, and what became of them
 
 
 def tell_value(value: Value) -> Told:
@@ -316,39 +322,6 @@ def tell_roots(found: Roots, variable: str, low: float, high: float, words: tupl
     return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
 
 
-def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
-    """The lowest (highest) value of a window, with every place where it is taken."""
-    rows: list[dict[str, Any]] = []
-    for p in found.places:
-        row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),
-               "evidence": p.evidence, "kind": "end" if p.kind == "end" else "global"}  # fmt: skip
-        rows.append(row | ({"exact": str(p.exact)} if p.exact is not None else {}) | ({"at_end": True} if p.kind == "end" else {}))
-    span = f"from {short(low)} to {short(high)}"
-    way = "falls" if noun == "lowest" else "rises"
-    method = f"branch and bound with ball arithmetic; {found.boxes} boxes looked at"
-    if not found.places:
-        if found.unbounded is not None:
-            at = f"next to {variable} = {short(found.unbounded, 4)}"
-            return Told([], "checked", True, f"There is none: it {way} without bound {at}.", method, list(found.notes), variable=variable)
-        summary = f"Not settled: no bound of the values {span} was found."
-        return Told([], "open", False, summary, method, list(found.notes), variable=variable)
-    evidence: Evidence = weakest([p.evidence for p in found.places] + ([] if found.complete else ["checked"]))
-    first = found.places[0]
-    places = ", ".join(short(p.x) for p in found.places[:4]) + (" and more" if len(found.places) > 4 else "")
-    where = f"at {variable} = {places}" + (", an end of the window" if first.kind == "end" and len(found.places) == 1 else "")
-    beyond = "below" if noun == "lowest" else "above"
-    summary = f"The {noun} value {span} is {short(first.value)}, {where}"
-    summary += f"; nothing in the window lies {beyond} it." if evidence == "proven" else "."
-    return Told(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
-
-
-def tell_integral(found: Integral, low: float, high: float) -> Told:
-    row = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
-    span = f"from {short(low)} to {short(high)}"
-    kind = "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {short(found.error, 2)}"
-    return Told([row], found.evidence, True, f"The integral {span} is {short(found.value)}; {kind}.", found.method, [])
-
-
 def _root_row(root: Root) -> dict[str, Any]:
     row: dict[str, Any] = {
         "x": root.x, "value": 0.0, "interval": list(root.interval), "evidence": root.evidence, "kind": root.kind,
@@ -364,7 +337,7 @@ def _root_row(root: Root) -> dict[str, Any]:
 
 
 def _root_summary(found: Roots, low: float, high: float, words: tuple[str, str]) -> str:
-    span = f"from {short(low)} to {short(high)}"
+    span = f"from {said_number(low)} to {said_number(high)}"
     n = len(found.roots)
     if found.flat and not found.roots:
         stretches = ", ".join(_stretch(s) for s in found.flat)
@@ -387,7 +360,7 @@ def _elsewhere(words: tuple[str, str]) -> str:
 
 
 def _stretch(s: Stretch) -> str:
-    return f"{short(s.low, 6)} to {short(s.high, 6)}"
+    return f"{said_number(s.low, 6)} to {said_number(s.high, 6)}"
 
 
 def _root_method(found: Roots) -> str:

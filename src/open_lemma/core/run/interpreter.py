@@ -19,7 +19,9 @@ from ..language import tree
 from ..language.checker import broken_names, check
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
+from ..language.questions import gives_formula
 from ..language.words import NOUNS
+from .asking import show_digits
 from .drawing import FigureBuilder
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
 from .lower import Lowering, compare, place_number, refusal
@@ -356,7 +358,7 @@ class _Interpreter:
                 self._step(d, frame, {d.name: raw})
                 return _NOTHING
         scope = self._scope(frame)
-        if isinstance(d.body, tree.Request) and d.body.noun != "derivative":
+        if isinstance(d.body, tree.Request) and not gives_formula(d.body):
             told, value = self._request(d.body, scope)
             frame[d.name] = value
             self.finding_numbers[d.name] = self.numbers.get(d.start, 0)
@@ -444,14 +446,19 @@ class _Interpreter:
         function = item.function if isinstance(item, tree.Prime) else item
         value = frame.find(function.name) if isinstance(function, tree.Name) else None
         if isinstance(item, tree.Request):
-            told, _ = self._request(item, scope)
+            told, value_found = self._request(item, scope)
+            if isinstance(statement, tree.Show):
+                show_digits(told, value_found, statement, scope)
             self._finding(told, item.noun, statement, None)
         elif isinstance(value, FunctionValue):
             primes = item.order if isinstance(item, tree.Prime) else 0
             told = tell_function(value, primes, scope.derived(value, primes, item))
             self._finding(told, "show", statement, None, item)
         else:
-            told = tell_value(scope.value(item))
+            shown = scope.value(item)
+            told = tell_value(shown)
+            if isinstance(statement, tree.Show):
+                show_digits(told, shown, statement, scope)
             self._finding(told, "show", statement, None, item)
 
     def _check(self, check: tree.Check, frame: Frame) -> Any:
@@ -519,6 +526,7 @@ class _Interpreter:
         return Finding(
             number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
             told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
+            closeups=told.closeups, strip=told.strip,
         )  # fmt: skip
 
     def _tell(self, finding: Finding) -> None:

@@ -25,6 +25,9 @@ from ..formula.units import BadUnit, MixedUnits, Unit, parse_unit, unit_of
 from ..language import tree
 from ..language.kinds import step_message
 from ..language.messages import Message, Refused, advise, replace
+from ..language.questions import gives_formula
+from ..numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
+from ..numerics.integrals import NoIntegral
 from .novalue import no_value, short
 from .values import (
     GAP,
@@ -145,7 +148,7 @@ class Lowering:
         return bool(tree.free_names(e) & self.variables)
 
     def _asked(self, e: tree.Request) -> Value | None:
-        if e.noun == "derivative":
+        if gives_formula(e):
             return None  # a formula
         return self.request(e, self)
 
@@ -632,8 +635,8 @@ class Lowering:
             return self._choices(e)
         if isinstance(e, tree.Quantity) and self.variables:
             return Named("", self.formula(e.value), unit=self.unit_said(e))
-        if isinstance(e, tree.Request) and e.noun == "derivative":
-            return self.derivative_of(e)
+        if isinstance(e, tree.Request) and gives_formula(e):
+            return self.form_of(e).formula
         return self._given(self._need(e), "", e)
 
     def _choices(self, e: tree.Pieces) -> Formula:
@@ -707,17 +710,41 @@ class Lowering:
                 raise refusal("no-derivative", f"there is no derivative by rule of {missing}", e) from None
         return formula
 
+    def form_of(self, e: tree.Request) -> Form:
+        """A request that gives a formula: a derivative, an antiderivative, a series, a shorter form."""
+        if e.noun == "derivative":
+            return Form(self.derivative_of(e), "proven", "differentiated by rule")
+        subject = e.subjects[0]
+        try:
+            if e.noun == "simplification":
+                return simplification(self.formula(subject))
+            if not e.windows:
+                raise refusal("no-variable", "say which one is the variable", e, advise("for x"))
+            variable = e.windows[0].name
+            formula = self.within(variable).formula(subject)
+            if e.noun == "integral":
+                return antiderivative(formula, variable)
+            at, order = e.option("at"), e.option("order")
+            assert at is not None
+            assert isinstance(at.value, tree.Expression)
+            times = self._order(order, MOST_ORDER, 0) if order is not None else 5
+            return series_of(formula, variable, self.formula(at.value), times)
+        except (NoForm, NoIntegral) as reason:
+            raise refusal("no-form", str(reason), e) from None
+
+    def _order(self, option: tree.Option, most: int, least: int = 1) -> int:
+        assert isinstance(option.value, tree.Expression)
+        said = self.number(option.value)
+        if said.value != int(said.value) or not least <= said.value <= most:
+            raise refusal("order", f"an order is a whole number from {least} to {most}, not {short(said.value)}", option)
+        return int(said.value)
+
     def derivative_of(self, e: tree.Request) -> Formula:
         """`derivative of … for x, order 2, at 3` as a formula; the variable stays open without `at`."""
         variable = e.windows[0].name
         found = self.within(variable).formula(e.subjects[0])
         order = e.option("order")
-        times = 1
-        if order is not None and isinstance(order.value, tree.Expression):
-            said = self.number(order.value)
-            if said.value != int(said.value) or not 1 <= said.value <= 20:
-                raise refusal("order", f"an order is a whole number from 1 to 20, not {short(said.value)}", order)
-            times = int(said.value)
+        times = self._order(order, 20) if order is not None else 1
         found = self.differentiated(found, variable, times, e.subjects[0])
         at = e.option("at")
         if at is not None and isinstance(at.value, tree.Expression):

@@ -23,6 +23,13 @@ def short(value: float, digits: int = 10) -> str:
     return text.replace("-", "−")
 
 
+def said_number(value: float, digits: int = 10) -> str:
+    """A number for a sentence; what is infinite has its sign."""
+    if abs(value) == float("inf"):
+        return "∞" if value > 0 else "−∞"
+    return short(value, digits)
+
+
 def no_value(formula: Formula, e: tree.Expression) -> Refused:
     """The message for a formula without variables that has no finite real value, for some elements where it holds lists."""
     lists = [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)]

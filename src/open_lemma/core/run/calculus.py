@@ -1,0 +1,363 @@
+"""Requests of calculus: derivatives, integrals, lengths, means, limits, series, sums and products."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Any
+
+from ..formula import catalogue as c
+from ..formula.ball import precision
+from ..formula.calculus import NoDerivative, derivative
+from ..formula.certain import certain_value, decimal_interval, nearest_double
+from ..formula.domain import end_value, stated_domain
+from ..formula.exact import NotExact, to_sympy
+from ..formula.forms import form_of
+from ..formula.limits import OutOfTime, time_limit
+from ..formula.nodes import Formula, Number, variables
+from ..formula.typeset import name_tex, tex
+from ..language import tree
+from ..language.questions import gives_formula
+from ..numerics.evidence import Evidence
+from ..numerics.integrals import Integral, NoIntegral, double_integral, integral_of
+from ..numerics.limits import Limit, Side, limit_of
+from ..numerics.refine import certain_digits
+from ..numerics.roots import NotSearchable
+from ..numerics.sums import NoSum, Sum, product_of, sum_of
+from .asking import Progress, Window, digits_of, digits_text, end_of, free_variables, span_of, variable_of, window_of
+from .findings import Told, number_latex, tell_derivative, tell_value
+from .lower import Lowering, refusal
+from .novalue import said_number, short
+from .values import FindingValue, FoundPlace, FunctionValue, Value
+
+INFINITY = float("inf")
+
+
+# ---------------------------------------------------------------- formulas
+
+
+def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """A derivative, an antiderivative, a series, a shorter form: a formula, and a function of whatever has no value in it."""
+    free = free_variables(request, scope)
+    local = scope.within(*free)
+    found = local.form_of(request)
+    formula = found.formula
+    if not variables(formula) and (request.option("at") is not None or request.noun == "simplification") and request.noun != "series":
+        value = scope.worked_out(formula, request)
+        return tell_value(value), value
+    head = _HEADS[request.noun](request, local, free)
+    told = tell_derivative(formula, head)
+    told.method, told.evidence = found.method, found.evidence
+    told.values[0]["evidence"] = found.evidence
+    if request.noun == "integral":
+        told.notes.append("any constant may be added")
+    if request.noun == "simplification":
+        told.notes.append("equal wherever the formula as it was written has a value")
+    return told, FunctionValue(request.noun, free, formula, {})
+
+
+def _derivative_head(request: tree.Request, local: Lowering, free: tuple[str, ...]) -> str:
+    subject = tex(local.formula(request.subjects[0]))
+    sign = "d" if len(free) == 1 else r"\partial "
+    order = request.option("order")
+    power = local.text[order.value.start : order.value.end] if order is not None and isinstance(order.value, tree.Expression) else ""
+    raised = f"^{{{power}}}" if power not in ("", "1") else ""
+    return rf"\frac{{{sign}{raised}}}{{{sign}{name_tex(request.windows[0].name)}{raised}}}\,{subject}"
+
+
+def _variable(request: tree.Request, scope: Lowering) -> str:
+    return request.windows[0].name if request.windows else variable_of(request.subjects[0], scope)
+
+
+def _integral_head(request: tree.Request, local: Lowering, _: tuple[str, ...]) -> str:
+    return rf"\int {tex(local.formula(request.subjects[0]))}\,\mathrm{{d}}{name_tex(request.windows[0].name)}"
+
+
+def _plain_head(request: tree.Request, local: Lowering, _: tuple[str, ...]) -> str:
+    return tex(local.formula(request.subjects[0]))
+
+
+_HEADS: dict[str, Any] = {
+    "derivative": _derivative_head, "integral": _integral_head, "series": _plain_head, "simplification": _plain_head,
+}  # fmt: skip
+
+
+# ---------------------------------------------------------------- integrals
+
+
+@dataclass(frozen=True, slots=True)
+class _Measured:
+    """A number that came from an integral."""
+
+    value: float
+    interval: tuple[str, str]
+    evidence: Evidence
+    method: str
+    error: float
+    ball: Any
+
+
+def _measured(found: Integral) -> _Measured:
+    return _Measured(found.value, found.interval, found.evidence, found.method, found.error, found.ball)
+
+
+def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    """Over a span; without one the antiderivative, unless a definition states a domain."""
+    if gives_formula(request):
+        if not request.windows:
+            name = variable_of(request.subjects[0], scope)
+            said = tree.Window(request.end, request.end, name, request.end)
+            request = tree.Request(request.start, request.end, request.noun, request.subjects, None, None, (said,), request.options)
+        variable = request.windows[0].name
+        if stated_domain(scope.within(*free_variables(request, scope)).formula(request.subjects[0]), variable) is None:
+            return form(request, scope, progress)
+    if len(request.windows) > 1:
+        return _double(request, scope)
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "integral")
+    found = _integrated(request, window.formula, window.variable, window, scope)
+    return _told(request, scope, found, window, "integral")
+
+
+def _integrated(request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering) -> _Measured:
+    digits = digits_of(request, scope) or 16
+    try:
+        return _measured(integral_of(formula, variable, window.low, window.high, digits))
+    except NoIntegral as reason:
+        raise refusal("no-integral", str(reason), request) from None
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+
+
+def _double(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+    """Over a box, or for each value of the first variable between two functions of it."""
+    outer, inner = request.windows
+    low, high = span_of(outer, scope)
+    within = scope.within(outer.name)
+    assert inner.low is not None
+    assert inner.high is not None
+    below, above = within.formula(inner.low), within.formula(inner.high)
+    formula = scope.within(outer.name, inner.name).formula(request.subjects[0])
+    try:
+        found = double_integral(formula, (outer.name, low, high), (inner.name, below, above))
+    except (NoIntegral, NotSearchable) as reason:
+        raise refusal("no-integral", str(reason), request) from None
+    row = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    summary = f"The integral is {short(found.value)}; {_how(_measured(found))}."
+    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, [])
+    return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
+
+
+def _how(found: _Measured) -> str:
+    return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {short(found.error, 2)}"
+
+
+def _told(request: tree.Request, scope: Lowering, found: _Measured, window: Window, word: str) -> tuple[Told, Value]:
+    row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    low, high = window.ends
+    span = f"from {said_number(low)} to {said_number(high)}"
+    summary = f"The {word} {span} is {short(found.value)}; {_how(found)}."
+    digits = digits_of(request, scope)
+    notes = list(window.notes)
+    if digits is not None:
+        if found.ball is not None:
+            row["digits"] = {"value": certain_digits(found.ball, digits)}
+            summary = f"The {word} {span} is {row['digits']['value']}."
+        else:
+            notes.append("there is no proven interval, so no more digits than these are certain")
+    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes)
+    return told, FindingValue(request.noun, (FoundPlace(found.value, found.interval, found.evidence),))
+
+
+def area(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """Between two curves: the integral of the magnitude of their difference, split where they cross."""
+    first, second = request.subjects
+    window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "area")
+    found = _integrated(request, c.call("abs", window.formula), window.variable, window, scope)
+    return _told(request, scope, found, window, "area between the two")
+
+
+def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """Of a curve y = f(x), the integral of sqrt(1 + f'^2); of (x(t), y(t)), that of sqrt(x'^2 + y'^2)."""
+    subject = request.subjects[0]
+    parts = subject.items if isinstance(subject, tree.PointOf) else (subject,)
+
+    def speed(s: Lowering) -> Formula:
+        variable = next(iter(s.variables))
+        try:
+            slopes = [derivative(s.formula(p), variable) for p in parts]
+        except NoDerivative as missing:
+            raise refusal("no-derivative", f"there is no derivative by rule of {missing}", subject) from None
+        total: Formula = Number(Fraction(1 if len(slopes) == 1 else 0))
+        for slope in slopes:
+            total = c.add(total, c.power(slope, Number(Fraction(2))))
+        return c.call("sqrt", total)
+
+    window = window_of(request, speed, scope, "length")
+    found = _integrated(request, window.formula, window.variable, window, scope)
+    return _told(request, scope, found, window, "length of the curve")
+
+
+def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """The integral over the span, divided by its length."""
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "mean")
+    found = _integrated(request, window.formula, window.variable, window, scope)
+    width = certain_value(c.subtract(window.high, window.low))
+    if found.ball is not None and width.proven and width.interval is not None:
+        from ..formula.certain import enclosure
+        from ..formula.tape import Tape
+
+        bits = int((digits_of(request, scope) or 16) * 3.4) + 64
+        span = enclosure(Tape([c.subtract(window.high, window.low)], []), bits)
+        with precision(bits):
+            ball = found.ball / span
+            found = _Measured(nearest_double(ball), decimal_interval(ball), "proven", found.method, float(ball.rad()), ball)
+    else:
+        low, high = (repr(float(t) / width.value) for t in found.interval)
+        found = _Measured(found.value / width.value, (low, high), found.evidence, found.method, found.error / width.value, None)
+    return _told(request, scope, found, window, "mean value")
+
+
+# ---------------------------------------------------------------- limits
+
+
+def limit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    at = request.option("at")
+    assert at is not None
+    assert isinstance(at.value, tree.Expression)
+    place = end_of(at.value, scope)
+    variable = _variable(request, scope)
+    formula = scope.within(variable).formula(request.subjects[0])
+    sides, side_note = _sides(request, scope, place)
+    try:
+        found = limit_of(formula, variable, place, sides)
+    except NotSearchable as reason:
+        raise refusal("no-limit", str(reason), request) from None
+    return _told_limit(request, scope, found, variable, place, side_note)
+
+
+def _sides(request: tree.Request, scope: Lowering, place: Formula) -> tuple[tuple[int, ...], str]:
+    """A span that ends at the place lets only one side count."""
+    window = request.windows[0] if request.windows else None
+    if window is None or window.low is None:
+        return (-1, 1), ""
+    low, high = span_of(window, scope)
+    here = certain_value(place).value
+    if certain_value(low).value == here:
+        return (1,), " from the right"
+    if certain_value(high).value == here:
+        return (-1,), " from the left"
+    return (-1, 1), ""
+
+
+def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: str, place: Formula, side_note: str) -> tuple[Told, Value]:
+    from .asking import said_end
+
+    where = f"{variable} → {said_end(place)}{side_note}"
+    digits = digits_of(request, scope)
+    if found.agree:
+        side = found.sides[0]
+        row = _limit_row(side, digits)
+        row["evidence"] = found.evidence
+        value = side.value
+        assert value is not None
+        exact = row.get("exact")
+        said = f"{exact} = {said_number(value)}" if exact and exact != said_number(value) else said_number(value)
+        if "digits" in row:
+            said = row["digits"]["value"]
+        summary = f"The limit for {where} is {said}."
+        if abs(value) == INFINITY:
+            row["value"] = None
+            row["limit"] = "infinity" if value > 0 else "-infinity"
+            summary = f"For {where} the values {'rise' if value > 0 else 'fall'} without bound: the limit is {said_number(value)}."
+        told = Told([row], found.evidence, found.evidence != "open", summary, side.method, [])
+        if abs(value) == INFINITY:
+            return told, FindingValue("limit", ())
+        return told, FindingValue("limit", (FoundPlace(value, side.interval, found.evidence, side.exact, side.form),))
+    rows = []
+    told_sides: list[str] = []
+    names = ("left", "right") if len(found.sides) == 2 else ("",)
+    for name, side in zip(names, found.sides, strict=False):
+        rows.append(_limit_row(side, digits) | ({"side": name} if name else {}))
+        told_side = side.why if side.value is None else said_number(side.value)
+        told_sides.append(f"from the {name}: {told_side}" if name else told_side)
+    summary = f"There is no limit for {where}: {'; '.join(dict.fromkeys(told_sides))}."
+    methods = "; ".join(dict.fromkeys(s.method for s in found.sides if s.method)) or "values from both sides"
+    return Told(rows, found.evidence, found.evidence != "open", summary, methods, []), FindingValue("limit", ())
+
+
+def _limit_row(side: Side, digits: int | None) -> dict[str, Any]:
+    row: dict[str, Any] = {"value": side.value, "evidence": side.evidence}
+    if side.value is not None and abs(side.value) == INFINITY:
+        row["value"], row["limit"] = None, "infinity" if side.value > 0 else "-infinity"
+    if side.interval is not None:
+        row["interval"] = list(side.interval)
+    if side.exact is not None and side.exact.denominator > 1:
+        row["exact"] = str(side.exact)
+    elif side.exact is None and side.form is not None:
+        shown = _shown_form(side.form)
+        if shown:
+            row["exact"] = shown
+    if digits is not None and side.form is not None:
+        text = digits_text(side.form, digits)
+        if text:
+            row["digits"] = {"value": text}
+    return row
+
+
+def _shown_form(formula: Formula) -> str | None:
+    try:
+        with time_limit(0.5):
+            shown = form_of(to_sympy(formula))
+    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError):
+        return None
+    return shown[0] if shown is not None else None
+
+
+# ---------------------------------------------------------------- sums and products
+
+
+def total(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """A sum or a product over the whole numbers of a span."""
+    window = request.windows[0]
+    assert window.low is not None
+    assert window.high is not None
+    low, high = end_of(window.low, scope), end_of(window.high, scope)
+    formula = scope.within(window.name).formula(request.subjects[0])
+    others = variables(formula) - {window.name}
+    if others:
+        raise refusal("unknown-name", f"'{sorted(others)[0]}' has no value", request)
+    digits = digits_of(request, scope)
+    try:
+        found = (sum_of if request.noun == "sum" else product_of)(formula, window.name, low, high, digits or 16)
+    except NoSum as reason:
+        raise refusal("no-sum", str(reason), request) from None
+    except (NoIntegral, NotSearchable) as reason:
+        raise refusal("no-sum", str(reason), request) from None
+    return _told_sum(request, found, digits, f"from {window.name} = {said_number(end_value(low))} to {said_number(end_value(high))}")
+
+
+def _told_sum(request: tree.Request, found: Sum, digits: int | None, span: str) -> tuple[Told, Value]:
+    row: dict[str, Any] = {"value": found.value, "evidence": found.evidence}
+    if found.interval is not None:
+        row["interval"] = list(found.interval)
+    notes = []
+    latex = None
+    said = short(found.value, 15)
+    if found.exact is not None:
+        if found.exact.denominator > 1 or abs(found.exact) >= 10**15:
+            row["exact"] = str(found.exact)
+    elif found.form is not None:
+        shown = _shown_form(found.form)
+        if shown:
+            row["exact"] = shown
+            latex = f"{tex(found.form)} = {number_latex(found.value)}"
+            notes.append(f"algebra says {shown}" + (", which lies in the interval" if found.evidence == "proven" else ""))
+    if "exact" in row and len(row["exact"]) <= 60:
+        said = f"{row['exact']} = {said}"
+    if digits is not None and found.ball is not None:
+        row["digits"] = {"value": certain_digits(found.ball, digits)}
+        said = row["digits"]["value"]
+    summary = f"The {request.noun} {span} is {said}."
+    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes, latex)
+    place = FoundPlace(found.value, found.interval, found.evidence, found.exact, found.form if found.exact is None else None)
+    return told, FindingValue(request.noun, (place,))

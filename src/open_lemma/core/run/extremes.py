@@ -1,0 +1,487 @@
+"""Requests for minima, maxima, inflections, and for the lowest and highest value of all."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from fractions import Fraction
+from typing import Any
+
+from ..formula import catalogue as c
+from ..formula.domain import infinite
+from ..formula.nodes import Apply, Formula, Number, substitute, variables
+from ..language import tree
+from ..language.messages import advise
+from ..numerics.closeup import CloseUp, close_up
+from ..numerics.evidence import Evidence, weakest
+from ..numerics.global_search import Found, lowest_of_many
+from ..numerics.lowest import Lowest, lowest_value
+from ..numerics.refine import certain_digits, refined
+from ..numerics.roots import NotSearchable
+from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
+from ..numerics.turning import Turn, Turns, What, inflections, turning_points
+from .asking import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
+from .findings import Told, count_word
+from .lower import Lowering, refusal
+from .novalue import said_number, short
+from .values import FindingValue, FoundPlace, Value
+
+_WHAT: dict[str, frozenset[What]] = {
+    "minima": frozenset({"minimum"}), "maxima": frozenset({"maximum"}), "extremes": frozenset({"minimum", "maximum"}),
+}  # fmt: skip
+_WORDS = {
+    "minima": ("local minimum", "local minima"), "maxima": ("local maximum", "local maxima"), "extremes": ("extreme", "extremes"),
+    "inflections": ("inflection", "inflections"),
+}  # fmt: skip
+
+
+# ---------------------------------------------------------------- one variable
+
+
+def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    """All local minima, maxima or both. Used as numbers they are the places; `.value` holds the heights."""
+    if len(request.windows) > 1:
+        return several(request, scope, progress)
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, _WORDS[request.noun][1])
+    conditions = conditions_of(request, scope.within(window.variable))
+    if conditions:
+        return _one_with_conditions(request, window, conditions, scope)
+    try:
+        found = turning_points(window.formula, window.variable, window.low, window.high, _WHAT[request.noun])
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    return _told_turns(request, window, found, scope)
+
+
+def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "inflections")
+    try:
+        found = inflections(window.formula, window.variable, window.low, window.high)
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    return _told_turns(request, window, found, scope)
+
+
+def _one_with_conditions(request: tree.Request, window: Window, conditions: list[Condition], scope: Lowering) -> tuple[Told, Value]:
+    """Over one variable conditions draw new ends: the search goes over each span where they hold."""
+    from ..numerics.regions import region_of
+
+    whole: Formula = Apply(c.CONDITIONS["true"], ())
+    for k in conditions:
+        sign = c.CONDITIONS["=" if k.equation else "<" if k.strict else "<="]
+        whole = Apply(c.CONDITIONS["and"], (whole, Apply(sign, (k.formula, Number(Fraction(0))))))
+    try:
+        region = region_of(whole, window.variable, window.low, window.high)
+        parts = [
+            turning_points(window.formula, window.variable, s.low.formula, s.high.formula, _WHAT[request.noun])
+            for s in region.spans if s.low.x < s.high.x
+        ]  # fmt: skip
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    if not parts:
+        raise refusal("nowhere", "the condition holds on no span of the window", request)
+    places = []
+    for part, span in zip(parts, [s for s in region.spans if s.low.x < s.high.x], strict=True):
+        open_ends = ([] if span.low_in else [span.low.x]) + ([] if span.high_in else [span.high.x])
+        places += [p for p in part.places if not (p.shape == "end" and p.x in open_ends)]
+    best = {what: min((sign * p.value for p in places if p.what == what), default=None) for what, sign in (("minimum", 1), ("maximum", -1))}
+    marked = [replace(p, overall=p.overall and (1 if p.what == "minimum" else -1) * p.value == best.get(p.what)) for p in places]
+    unsettled = [u for p in parts for u in p.unsettled] + region.unsettled
+    found = Turns(marked, unsettled, sum(p.boxes for p in parts), [n for p in parts for n in p.notes])
+    told, value = _told_turns(request, window, found, scope)
+    told.notes.append("where " + " and ".join(k.said for k in conditions))
+    return told, value
+
+
+def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Lowering) -> tuple[Told, Value]:
+    near = request.option("near")
+    notes = list(found.notes)
+    places, complete = found.places, found.complete
+    if near is not None and isinstance(near.value, tree.Expression):
+        centre = scope.number(near.value).value
+        ends = [p for p in places if p.shape != "end"]
+        least = min((abs(p.x - centre) for p in ends), default=float("inf"))
+        hidden = [s for s in found.unsettled if min(abs(s.low - centre), abs(s.high - centre)) < least or s.low <= centre <= s.high]
+        alike = [p for p in ends if abs(p.x - centre) <= least * (1 + 1e-14)]
+        places, complete = alike[-1:], not hidden
+        notes += [f"{window.variable} = {said_number(p.x)} is exactly as far away" for p in alike[:-1]]
+    rows = [turn_row(p) for p in places]
+    notes += _turn_notes(places, window.variable)
+    evidence: Evidence = weakest([p.evidence for p in places] + ([] if complete else ["open"]))
+    summary = _turn_summary(request, places, complete, found, window, near is not None)
+    method = f"roots of the slope isolated with ball arithmetic, its sign proven between them; {found.boxes} boxes looked at"
+    told = Told(rows, evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
+    told.closeups = [_turn_seen(p, places, window).as_record() for p in places[:8]]
+    _turn_digits(told, request, scope, places, window)
+    at = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in places)
+    heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in places)
+    parts = {"x": at, window.variable: at, "value": heights}
+    parts.setdefault("y", heights)
+    return told, FindingValue(request.noun, at, parts)
+
+
+def _turn_seen(p: Turn, places: list[Turn], window: Window) -> CloseUp:
+    """A turning place with as much beside it as lies nearer to it than to the next one."""
+    others = [abs(q.x - p.x) for q in places if q is not p]
+    width = window.ends[1] - window.ends[0]
+    room = min([width / 12 if width != float("inf") else max(1.0, abs(p.x)) / 2, *(d / 2.2 for d in others if d > 0)])
+    return close_up(window.formula, window.variable, p.x, window.ends, straight=False, room=room)
+
+
+def turn_row(p: Turn) -> dict[str, Any]:
+    end = p.shape == "end"
+    kind = "end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local"
+    row: dict[str, Any] = {
+        "x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval), "evidence": p.evidence,
+        "kind": kind, "what": p.what, "shape": p.shape,
+    }  # fmt: skip
+    if p.exact is not None:
+        row["exact"] = str(p.exact)
+    if end:
+        row["at_end"] = True
+    if p.overall:
+        row["overall"] = True
+    if p.x_high is not None:
+        row["x_high"] = p.x_high
+    return row
+
+
+def _turn_notes(places: list[Turn], variable: str) -> list[str]:
+    notes = []
+    for p in places[:8]:
+        at = f"{variable} = {short(p.x)}"
+        if p.shape == "end":
+            notes.append(f"{at} is an end of the window: a {p.what} of the window, not a turning point")
+        elif p.shape == "kink":
+            notes.append(f"at {at} there is a kink: no slope, and the values turn there")
+        elif p.shape == "jump":
+            notes.append(f"at {at} the function jumps")
+        elif p.shape == "edge":
+            notes.append(f"{at} is an edge of the domain")
+        elif p.shape == "stretch" and p.x_high is not None:
+            notes.append(f"the value is the same from {short(p.x)} to {short(p.x_high)}")
+    return notes
+
+
+def _turn_summary(request: tree.Request, places: list[Turn], complete: bool, found: Turns, window: Window, near: bool) -> str:
+    low, high = window.ends
+    span = f"from {said_number(low)} to {said_number(high)}"
+    n = len(places)
+    one, many = _WORDS[request.noun]
+    proven = complete and all(p.evidence == "proven" for p in places)
+    if near:
+        if not n:
+            return f"No {one} found {span}."
+        return f"The {one} nearest by is at {window.variable} = {short(places[0].x)}" + ("; none is nearer." if proven else ".")
+    head = f"{'exactly ' if proven and n else ''}{count_word(n)} {one if n == 1 else many} {span}"
+    ends = sum(p.shape == "end" for p in places)
+    if ends:
+        head += f", {count_word(ends)} of them at {'an end' if ends == 1 else 'the ends'}" if n > ends else (
+            ", at an end" if n == 1 else ", at the ends")  # fmt: skip
+    best = [p for p in places if p.overall]
+    for what, word in (("minimum", "lowest"), ("maximum", "highest")):
+        chosen = [p for p in best if p.what == what]
+        if chosen:
+            at = ", ".join(short(p.x) for p in chosen[:3]) + (" and more" if len(chosen) > 3 else "")
+            head += f"; the {word} of all is {short(chosen[0].value)}, at {window.variable} = {at}"
+    if not complete:
+        where = ", ".join(f"{said_number(s.low, 6)} to {said_number(s.high, 6)}" for s in found.unsettled[:3])
+        head += f"; not settled: {where}"
+    return head[:1].upper() + head[1:] + "."
+
+
+def _turn_digits(told: Told, request: tree.Request, scope: Lowering, places: list[Turn], window: Window) -> None:
+    digits = digits_of(request, scope)
+    if digits is None:
+        return
+    for row, p in zip(told.values, places, strict=True):
+        if p.ball is not None and p.exact is None and p.slope is not None:
+            ball = refined(p.slope, window.variable, p.ball, 1, digits)
+            said = {"x": certain_digits(ball, digits)}
+            value = digits_at(window.formula, window.variable, ball, digits)
+        else:
+            assert p.place is not None
+            said = {"x": digits_text(p.place, digits) or ""}
+            value = digits_text(substitute(window.formula, {window.variable: p.place}), digits)
+        if value:
+            said["value"] = value
+        row["digits"] = said
+    shown = [f"{told.variable} = {row['digits']['x']}" for row in told.values]
+    if shown and len(shown) <= 3:
+        told.summary = f"{told.summary.rstrip('.')}: {'; '.join(shown)}."
+
+
+# ---------------------------------------------------------------- the one lowest value
+
+
+def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    """The one lowest (highest) value of a window. Used as a number it is that value; `.x` is the place."""
+    noun = request.noun
+    if len(request.windows) > 1:
+        return lowest_of_several(request, scope)
+    window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, f"{noun} value")
+    if request.option("where") is not None or infinite(window.low) or infinite(window.high):
+        return _lowest_of_turns(request, scope, progress)
+    try:
+        found = lowest_value(window.formula, window.variable, window.low, window.high, highest=noun == "highest")
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    told = tell_lowest(found, noun, window.variable, *window.ends)
+    told.notes.extend(window.notes)
+    digits = digits_of(request, scope)
+    if digits is not None:
+        _lowest_digits(told, found, window, digits)
+    heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in found.places)
+    places = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in found.places)
+    return told, FindingValue(noun, heights[:1], {"x": places, window.variable: places, "value": heights})
+
+
+def _lowest_of_turns(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    """The least of the minima: on the spans where conditions hold, or in a window without an end."""
+    noun = request.noun
+    told, value = turning(replace(request, noun="minima" if noun == "lowest" else "maxima"), scope, progress)
+    rows = [r for r in told.values if r.get("overall")]
+    if not rows:
+        why = next((n for n in told.notes if n.startswith(("there is no", "whether there is"))), "")
+        raise refusal("not-searchable", why or f"the {noun} value could not be settled", request)
+    assert isinstance(value, FindingValue)
+    kept = [k for k, r in enumerate(told.values) if r.get("overall")]
+    parts = {n: tuple(p[k] for k in kept) for n, p in value.parts.items()}
+    told.values = rows
+    told.summary = f"The {noun} value is {short(rows[0]['value'])}, at {told.variable} = {', '.join(short(r['x']) for r in rows[:4])}."
+    return told, FindingValue(noun, parts["value"][:1], parts)
+
+
+def _lowest_digits(told: Told, found: Lowest, window: Window, digits: int) -> None:
+    what: What = "minimum" if told.summary.startswith("The lowest") else "maximum"
+    turns = turning_points(window.formula, window.variable, window.low, window.high, frozenset({what})).places
+    for row, p in zip(told.values, found.places, strict=True):
+        turn = min(turns, key=lambda t: abs(t.x - p.x), default=None)
+        if turn is None:
+            continue
+        if turn.ball is not None and turn.exact is None and turn.slope is not None:
+            ball = refined(turn.slope, window.variable, turn.ball, 1, digits)
+            row["digits"] = {"x": certain_digits(ball, digits), "value": digits_at(window.formula, window.variable, ball, digits) or ""}
+        elif turn.place is not None:
+            value = digits_text(substitute(window.formula, {window.variable: turn.place}), digits)
+            row["digits"] = {"x": digits_text(turn.place, digits) or "", "value": value or ""}
+    if told.values and "digits" in told.values[0]:
+        told.summary = f"{told.summary.rstrip('.')}: {told.values[0]['digits']['value']}."
+
+
+def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
+    """The lowest (highest) value of a window, with every place where it is taken."""
+    rows: list[dict[str, Any]] = []
+    for p in found.places:
+        row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),
+               "evidence": p.evidence, "kind": "end" if p.kind == "end" else "global"}  # fmt: skip
+        rows.append(row | ({"exact": str(p.exact)} if p.exact is not None else {}) | ({"at_end": True} if p.kind == "end" else {}))
+    span = f"from {short(low)} to {short(high)}"
+    way = "falls" if noun == "lowest" else "rises"
+    method = f"branch and bound with ball arithmetic; {found.boxes} boxes looked at"
+    if not found.places:
+        if found.unbounded is not None:
+            at = f"next to {variable} = {short(found.unbounded, 4)}"
+            return Told([], "checked", True, f"There is none: it {way} without bound {at}.", method, list(found.notes), variable=variable)
+        summary = f"Not settled: no bound of the values {span} was found."
+        return Told([], "open", False, summary, method, list(found.notes), variable=variable)
+    evidence: Evidence = weakest([p.evidence for p in found.places] + ([] if found.complete else ["checked"]))
+    first = found.places[0]
+    places = ", ".join(short(p.x) for p in found.places[:4]) + (" and more" if len(found.places) > 4 else "")
+    where = f"at {variable} = {places}" + (", an end of the window" if first.kind == "end" and len(found.places) == 1 else "")
+    beyond = "below" if noun == "lowest" else "above"
+    summary = f"The {noun} value {span} is {short(first.value)}, {where}"
+    summary += f"; nothing in the window lies {beyond} it." if evidence == "proven" else "."
+    return Told(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
+
+
+# ---------------------------------------------------------------- several variables
+
+
+def _box(request: tree.Request, scope: Lowering) -> tuple[list[str], list[tuple[Formula, Formula]], Formula, list[Condition]]:
+    names = [w.name for w in request.windows]
+    ends = [span_of(w, scope) for w in request.windows]
+    inner = scope.within(*names)
+    return names, ends, inner.formula(request.subjects[0]), conditions_of(request, inner)
+
+
+def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """All stationary places of a box with their kind; for more than three variables only the lowest (highest) of all."""
+    names, ends, formula, conditions = _box(request, scope)
+    noun = request.noun
+    if len(names) > MOST_LOCAL:
+        return lowest_of_several(request, scope)
+    if any(v not in variables(formula) for v in names):
+        lost = next(v for v in names if v not in variables(formula))
+        raise refusal("unknown-missing", f"the formula does not depend on {lost}", request, advise("leave it out"))
+    try:
+        found = stationary_places(formula, names, ends, conditions)
+        for what, sign in (("minimum", 1), ("maximum", -1)):
+            if noun == "extremes" or noun == ("minima" if sign > 0 else "maxima"):
+                found = _overall(found, formula, names, ends, conditions, what, sign)
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    wanted = {"minima": ("minimum",), "maxima": ("maximum",), "extremes": ("minimum", "maximum", "saddle", "undecided")}[noun]
+    places = [p for p in found.places if p.kind in wanted]
+    if not found.complete and noun != "extremes" and not any(p.overall for p in places):
+        return lowest_of_several(request, scope)
+    rows = [_place_row(names, p) for p in places]
+    evidence: Evidence = weakest([p.evidence for p in places] + ([] if found.complete else ["open"]))
+    notes = list(dict.fromkeys(found.notes))
+    notes += [f"{_named(names, p)} lies on the border {p.border}" for p in places[:6] if p.border]
+    if conditions:
+        notes.append("where " + " and ".join(k.said for k in conditions))
+    method = f"interval Newton steps on the gradient, on the box and on each of its borders; {found.boxes} boxes looked at"
+    told = Told(rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0])
+    return told, _several_value(noun, names, places)
+
+
+def _overall(
+    found: Landscape, formula: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition], what: Any,
+    sign: int,
+) -> Landscape:  # fmt: skip
+    if found.complete:
+        marked = with_overall(found, what, None, sign)
+        if any(p.overall and p.kind == what for p in marked.places) or not any(p.kind == what for p in marked.places):
+            return marked
+    bounds: Bounds | None = None
+    try:
+        met = [p.values for p in found.places if p.kind == what]
+        bounds = least_value(formula if sign > 0 else c.minus(formula), names, ends, conditions, met)
+    except NotSearchable:
+        pass
+    return with_overall(found, what, bounds, sign)
+
+
+def _named(names: list[str], p: Stationary) -> str:
+    return "(" + ", ".join(f"{n} = {short(v)}" for n, v in zip(names, p.values, strict=True)) + ")"
+
+
+def _place_row(names: list[str], p: Stationary) -> dict[str, Any]:
+    kind = "global" if p.overall else {"minimum": "local", "maximum": "local"}.get(p.kind, p.kind)
+    row: dict[str, Any] = dict(zip(names, p.values, strict=True))
+    row |= {
+        "value": p.value,
+        "evidence": p.evidence,
+        "kind": "end" if p.border and not p.overall and kind == "local" else kind,
+        "what": p.kind,
+    }
+    row["intervals"] = {n: list(i) for n, i in zip(names, p.intervals, strict=True)}
+    row["value_interval"] = list(p.value_interval)
+    if p.border:
+        row |= {"border": p.border, "at_end": True}
+    if p.overall:
+        row["overall"] = True
+    return row
+
+
+def _several_summary(noun: str, names: list[str], places: list[Stationary], found: Landscape) -> str:
+    counts = {k: sum(p.kind == k for p in places) for k in ("minimum", "maximum", "saddle", "undecided")}
+    plural = {"minimum": "minima", "maximum": "maxima", "saddle": "saddles", "undecided": "places whose kind is not decided"}
+    singular = {"undecided": "place whose kind is not decided"}
+    said = [f"{count_word(n)} {singular.get(k, k) if n == 1 else plural[k]}" for k, n in counts.items() if n]
+    if not said:
+        said = [f"no {noun}"]
+    proven = found.complete and all(p.evidence == "proven" for p in places)
+    head = ("exactly " if proven and places else "") + " and ".join(said)
+    for word, what in (("lowest", "minimum"), ("highest", "maximum")):
+        best = [p for p in places if p.overall and p.kind == what]
+        if best:
+            head += f"; the {word} value is {short(best[0].value)}, at " + ", ".join(_named(names, p) for p in best[:2])
+            head += " and more" if len(best) > 2 else ""
+    if not found.complete:
+        head += f"; {found.unsettled} part{'s' if found.unsettled != 1 else ''} of the box not settled"
+    return head[:1].upper() + head[1:] + "."
+
+
+def _several_value(noun: str, names: list[str], places: list[Stationary]) -> FindingValue:
+    parts = {n: tuple(FoundPlace(p.values[k], p.intervals[k], p.evidence) for p in places) for k, n in enumerate(names)}
+    heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in places)
+    return FindingValue(noun, heights, {**parts, "value": heights})
+
+
+def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+    """The lowest (highest) value in a box: several methods, then bounds by branch and bound."""
+    names, ends, formula, conditions = _box(request, scope)
+    word = "highest" if request.noun in ("highest", "maxima") else "lowest"
+    sign = -1 if word == "highest" else 1
+    goal = c.minus(formula) if sign < 0 else formula
+    try:
+        exact = _by_places(goal, names, ends, conditions)
+        found = None if exact is not None else lowest_of_many(goal, names, ends, conditions)
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    if exact is not None:
+        kind: Kind = "minimum" if sign > 0 else "maximum"
+        told_places = [replace(p, kind=kind, value=sign * p.value, value_interval=_turned(p.value_interval, sign)) for p in exact]
+        rows = [_place_row(names, p) for p in told_places]
+        method = "all candidates inside and on the borders found by interval Newton steps; none lies beyond"
+        evidence: Evidence = weakest(p.evidence for p in exact)
+        value = sign * exact[0].value
+        interval: tuple[str, str] | None = _turned(exact[0].value_interval, sign)
+        spots = [p.values for p in exact]
+        notes: list[str] = [f"{_named(names, p)} lies on the border {p.border}" for p in exact[:3] if p.border]
+    else:
+        assert found is not None
+        rows, method, evidence, interval, notes = _searched_rows(found, names, sign)
+        value, spots = sign * found.value, found.places
+    if conditions:
+        notes.append("where " + " and ".join(k.said for k in conditions))
+    at = ", ".join(f"{n} = {short(v)}" for n, v in zip(names, spots[0], strict=True))
+    tail = f"; nothing in the box lies {'above' if sign < 0 else 'below'} it." if evidence == "proven" else "."
+    told = Told(
+        rows, evidence, evidence == "proven", f"The {word} value is {short(value)}, at {at}{tail}", method, notes, variable=names[0]
+    )
+    heights = (FoundPlace(value, interval, evidence),)
+    parts = {n: tuple(FoundPlace(p[k], None, evidence) for p in spots) for k, n in enumerate(names)}
+    noun = request.noun
+    return told, FindingValue(noun, heights, {**parts, "value": heights})
+
+
+def _turned(interval: tuple[str, str], sign: int) -> tuple[str, str]:
+    if sign > 0:
+        return interval
+    low, high = (t[1:] if t.startswith("-") else t if t == "0" else f"-{t}" for t in reversed(interval))
+    return low, high
+
+
+def _by_places(
+    goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition]
+) -> list[Stationary] | None:
+    """The places of the lowest value, if all candidates are known with proof (up to three variables)."""
+    if len(names) > MOST_LOCAL or any(v not in variables(goal) for v in names):
+        return None
+    try:
+        found = stationary_places(goal, names, ends, conditions)
+    except NotSearchable:
+        return None
+    if not found.complete:
+        return None
+    chosen = [p for p in with_overall(found, "minimum", None, 1).places if p.overall]
+    return chosen or None
+
+
+def _searched_rows(
+    found: Found, names: list[str], sign: int
+) -> tuple[list[dict[str, Any]], str, Evidence, tuple[str, str] | None, list[str]]:
+    rows: list[dict[str, Any]] = []
+    interval: tuple[str, str] | None = None
+    notes: list[str] = []
+    if found.bounds is not None and found.evidence == "proven":
+        ends = sorted((sign * found.bounds.low, sign * found.bounds.high))
+        interval = (repr(ends[0]), repr(ends[1]))
+    elif found.bounds is not None and found.bounds.low > float("-inf"):
+        beyond = "above" if sign < 0 else "below"
+        notes.append(f"proven: nothing lies {beyond} {short(sign * found.bounds.low)}; between that and the value found nothing is proven")
+    for place in found.places:
+        row: dict[str, Any] = dict(zip(names, place, strict=True))
+        row |= {"value": sign * found.value, "evidence": found.evidence, "kind": "global", "overall": True}
+        if interval is not None:
+            row["value_interval"] = list(interval)
+        rows.append(row)
+    if found.evidence == "open":
+        notes.append(f"only one method found this value: {found.agreeing[0]}")
+    method = f"{', '.join(found.agreeing)} agree" if len(found.agreeing) > 1 else found.agreeing[0]
+    if found.bounds is not None:
+        method += f"; branch and bound looked at {found.bounds.looked_at} boxes"
+    return rows, method, found.evidence, interval, notes

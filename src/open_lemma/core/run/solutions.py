@@ -1,0 +1,411 @@
+"""Requests for solutions: of equations, exact where that can be, and of inequalities, as spans."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from ..formula import catalogue as c
+from ..formula.certain import certain_value, enclosure
+from ..formula.domain import clip
+from ..formula.exact import NotExact, from_sympy, is_exactly_zero, polynomial
+from ..formula.forms import form_of, text_of_form
+from ..formula.nodes import Apply, Formula, Number, substitute, variables
+from ..formula.tape import Tape
+from ..formula.typeset import name_tex, tex
+from ..language import tree
+from ..language.messages import advise
+from ..language.questions import is_condition
+from ..numerics.equations import Proposed, propose
+from ..numerics.evidence import Evidence, weakest
+from ..numerics.pieces import Place
+from ..numerics.regions import Region, Span, region_of
+from ..numerics.roots import NotSearchable, find_roots
+from ..numerics.systems import Solution, box_of, solve_system
+from .asking import Progress, Window, digits_of, digits_text, free_variables, span_of
+from .findings import Told, count_word, number_latex, root_value, tell_roots
+from .lower import Lowering, refusal
+from .novalue import said_number, short
+from .values import FindingValue, FoundPlace, Value
+
+SEARCH_REACH = 100  # where solutions are sought if algebra does not find them and no window is said
+SYSTEM_REACH = 10  # the same for each unknown of a system
+COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
+
+
+def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    unknowns = tuple(w.name for w in request.windows)
+    if any(is_condition(s) for s in request.subjects):
+        return _inequalities(request, scope)
+    free = free_variables(request, scope)
+    inner = scope.within(*free)
+    equations = []
+    for subject in request.subjects:
+        equation = subject.inner if isinstance(subject, tree.Group) else subject
+        if isinstance(equation, tree.Comparison):
+            equations += [
+                c.subtract(inner.formula(a), inner.formula(b)) for a, b in zip(equation.operands, equation.operands[1:], strict=False)
+            ]
+        else:
+            raise refusal("equation-needed", "an equation is needed here", subject, advise("... = 0"))
+    solver = _Solver(request, scope, unknowns, equations, free, progress)
+    return solver.solve()
+
+
+class _Solver:
+    def __init__(
+        self, request: tree.Request, scope: Lowering, unknowns: tuple[str, ...], equations: list[Formula], free: tuple[str, ...],
+        progress: Progress,
+    ) -> None:  # fmt: skip
+        self.request, self.scope, self.unknowns, self.equations, self.progress = request, scope, unknowns, equations, progress
+        self.parameters = tuple(v for v in free if v not in unknowns)
+        self.spans: dict[str, tuple[Formula, Formula]] = {}
+        for window in request.windows:
+            if window.low is not None and window.high is not None:
+                self.spans[window.name] = span_of(window, scope)
+        self.notes: list[str] = []
+        if self.parameters:
+            names = ", ".join(self.parameters)
+            one = len(self.parameters) == 1
+            self.notes.append(f"{names} {'has' if one else 'have'} no value and {'is' if one else 'are'} carried through")
+
+    def solve(self) -> tuple[Told, Value]:
+        window = self.spans.get(self.unknowns[0]) if len(self.unknowns) == 1 else None
+        proposed = propose(self.equations, self.unknowns, window)
+        if proposed.kind == "finite":
+            found = self._finite(proposed)
+            if found is not None:
+                return found
+            proposed = Proposed("unknown", why="what algebra proposed could not be confirmed")
+        if proposed.kind == "unknown":
+            return self._numeric(proposed.why)
+        what = ", ".join(self.unknowns)
+        if proposed.kind == "none":
+            where = "" if window is None else f" from {short(certain_value(window[0]).value)} to {short(certain_value(window[1]).value)}"
+            return self._said([], f"No real solution{where}.", "solved by algebra", True, self._none_evidence(proposed))
+        if proposed.kind == "everything":
+            return self._said([], f"Every {what} is a solution.", "solved by algebra", True, "proven")
+        self.notes.append(
+            "say a window, for example " + f"for {self.unknowns[0]} from 0 to 10, to have those that lie in it"
+            if len(self.unknowns) == 1
+            else ""
+        )
+        self.notes = [n for n in self.notes if n]
+        return self._said(
+            [{"family": proposed.family}], f"Infinitely many solutions: {proposed.family}.", "solved by algebra", True, "checked"
+        )
+
+    def _none_evidence(self, proposed: Proposed) -> Evidence:
+        """That there is none is proven for linear systems and for polynomials; else it rests on the algebra system."""
+        plain = len(self.unknowns) == 1 and polynomial(self.equations[0], self.unknowns[0]) is not None
+        return "proven" if plain or proposed.linear else "checked"
+
+    def _said(
+        self, rows: list[dict[str, Any]], summary: str, method: str, complete: bool, evidence: Evidence, value: FindingValue | None = None,
+        latex: str | None = None,
+    ) -> tuple[Told, Value]:  # fmt: skip
+        for row in rows:
+            row.setdefault("evidence", evidence)
+        told = Told(rows, evidence, complete, summary, method, self.notes, latex, variable=self.unknowns[0])
+        return told, value or FindingValue("solution", ())
+
+    # ------------------------------------------------------------ exact
+
+    def _finite(self, proposed: Proposed) -> tuple[Told, Value] | None:
+        rows: list[dict[str, Any]] = []
+        places: dict[str, list[FoundPlace]] = {u: [] for u in self.unknowns}
+        latex: list[str] = []
+        kept = 0
+        for answer in proposed.solutions:
+            formulas = {u: self._as_formula(e) for u, e in answer.items()}
+            if any(f is None for f in formulas.values()):
+                return None
+            grade = self._confirmed({u: f for u, f in formulas.items() if f is not None})
+            if grade is None:
+                continue  # put back, it is no solution: as x = 1 of sqrt(x) = -1 is none
+            row: dict[str, Any] = {"evidence": grade}
+            exact: dict[str, str] = {}
+            outside = False
+            for unknown, e in answer.items():
+                formula = formulas[unknown]
+                assert formula is not None
+                form = form_of(e)
+                exact[unknown] = form[0] if form else text_of_form(e)
+                place = f"_{{{kept + 1}}}" if len(proposed.solutions) > 1 else ""
+                latex.append(f"{name_tex(unknown)}{place} = {form[1] if form else tex(formula)}")
+                if self.parameters and variables(formula):
+                    row[unknown] = exact[unknown]
+                    continue
+                number = certain_value(formula)
+                if number.exact is None or number.exact.denominator > 1:
+                    latex[-1] += f" = {number_latex(number.value, 7)}"
+                span = self.spans.get(unknown)
+                if span is not None and not certain_value(span[0]).value <= number.value <= certain_value(span[1]).value:
+                    outside = True
+                row[unknown] = number.value
+                if number.interval is not None and len(self.unknowns) == 1:
+                    row["interval"] = list(number.interval)
+                sure = grade if number.proven else "checked"
+                places[unknown].append(FoundPlace(number.value, number.interval, sure, number.exact, formula))
+            if outside:
+                for unknown in self.unknowns:
+                    places[unknown].pop()
+                del latex[-len(self.unknowns) :]
+                continue
+            row["exact"] = exact[self.unknowns[0]] if len(self.unknowns) == 1 else exact
+            rows.append(row)
+            kept += 1
+        if not rows:
+            return (
+                None
+                if len(self.unknowns) > 1 and not proposed.linear
+                else self._said([], "No real solution.", "solved by algebra", True, "checked")
+            )
+        evidence = weakest([*(r["evidence"] for r in rows), self._all_found(proposed, len(rows))])
+        if self._all_found(proposed, len(rows)) != "proven":
+            self.notes.append("each solution is confirmed; that there are no others rests on the algebra system")
+        said = "; ".join(", ".join(f"{u} = {self._number_said(r, u)}" for u in self.unknowns) for r in rows[:6]) + (
+            "; …" if len(rows) > 6 else ""
+        )
+        summary = f"{count_word(len(rows)).capitalize()} solution{'s' if len(rows) != 1 else ''}: {said}."
+        parts = {u: tuple(p) for u, p in places.items()}
+        first = parts[self.unknowns[0]]
+        if len(self.unknowns) == 1:
+            parts["x"] = first
+        value = FindingValue("solution", first, parts)
+        method = "solved by algebra; each solution put back and confirmed"
+        return self._said(rows, summary, method, True, evidence, value, r",\quad ".join(latex[:8]))
+
+    def _number_said(self, row: dict[str, Any], unknown: str) -> str:
+        exact = row["exact"] if isinstance(row["exact"], str) else row["exact"][unknown]
+        value = row[unknown]
+        if isinstance(value, str):
+            return exact
+        return (
+            exact
+            if exact == f"{value:g}" or len(exact) > 30
+            else f"{exact} = {short(value)}"
+            if "/" in exact or not exact.lstrip("-").isdigit()
+            else exact
+        )
+
+    def _all_found(self, proposed: Proposed, count: int) -> Evidence:
+        """Linear systems and polynomials have no others: the latter have as many real zeros as were found."""
+        if proposed.linear:
+            return "proven"
+        if len(self.unknowns) > 1 or self.parameters:
+            return "checked"
+        unknown = self.unknowns[0]
+        low, high = self.spans.get(unknown) or self._reach()
+        if unknown not in self.spans and polynomial(self.equations[0], unknown) is None:
+            return "checked"
+        try:
+            found = find_roots(self.equations[0], unknown, low, high, COUNTING_BUDGET)
+        except NotSearchable:
+            return "checked"
+        return "proven" if found.complete and not found.flat and len(found.roots) == count else "checked"
+
+    def _reach(self) -> tuple[Formula, Formula]:
+        """Where all real zeros of a polynomial lie: Cauchy's bound 1 + max |a_k/a_n|. Else the reach of a numeric search."""
+        plain = polynomial(self.equations[0], self.unknowns[0])
+        reach = Fraction(SEARCH_REACH)
+        if plain is not None and plain.degree() > 0:
+            leading = plain[plain.degree()]
+            ratios = [abs(plain[k] / leading) for k in range(plain.degree())]
+            reach = 1 + max(Fraction(int(r.p), int(r.q)) for r in ratios)
+        return Number(-reach), Number(reach)
+
+    def _as_formula(self, expression: Any) -> Formula | None:
+        """A SymPy expression as a formula of ours."""
+        try:
+            return from_sympy(expression)
+        except NotExact:
+            return None
+
+    def _confirmed(self, values: dict[str, Formula]) -> Evidence | None:
+        """Put a solution back into every equation: proven zero, zero to 60 digits, or none."""
+        grade: Evidence = "proven"
+        for equation in self.equations:
+            left = substitute(equation, values)
+            if is_exactly_zero(left) is True:
+                continue
+            if variables(left):
+                grade = "checked"  # letters are left: only algebra could tell
+                continue
+            ball = enclosure(Tape([left], []), 256)
+            if ball is None or not ball.is_finite() or not ball.contains(0) or float(ball.rad()) > 1e-30:
+                return None
+            grade = "checked"
+        return grade
+
+    # ------------------------------------------------------------ numeric
+
+    def _numeric(self, why: str) -> tuple[Told, Value]:
+        if self.parameters:
+            names = ", ".join(self.parameters)
+            raise refusal(
+                "no-solution-by-algebra",
+                f"{why}, and {names} without a value cannot be computed with",
+                self.request,
+                advise(f"{self.parameters[0]} = ..."),
+            )
+        if len(self.unknowns) == 1 and len(self.equations) == 1:
+            return self._one_numeric(why)
+        return self._several_numeric(why)
+
+    def _one_numeric(self, why: str) -> tuple[Told, Value]:
+        unknown = self.unknowns[0]
+        infinity = c.constant("infinity")
+        low, high = self.spans.get(unknown, (c.minus(infinity), infinity))
+        clipped = clip(self.equations[0], unknown, low, high)
+        from .requests import more_digits, searched
+
+        window = Window(clipped.formula, unknown, clipped.low, clipped.high, [])
+        found, more = searched(self.request, window, self.scope, self.progress)
+        told = tell_roots(found, unknown, *window.ends, words=("solution", "solutions"))
+        more_digits(told, self.request, self.scope, found.roots, unknown)
+        notes = [f"{why}; solved numerically", *told.notes, *more]
+        complete, evidence = told.complete, told.evidence
+        rows = [{unknown: row["x"], **{n: v for n, v in row.items() if n not in ("x", "value")}} for row in told.values]
+        value = root_value(found, unknown, "solution")
+        return Told(rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown), value
+
+    def _several_numeric(self, why: str) -> tuple[Told, Value]:
+        """All solutions in the windows, each proven to be alone in its intervals."""
+        if len(self.equations) != len(self.unknowns):
+            raise refusal("equations", f"{why}; there are {len(self.equations)} equations for {len(self.unknowns)} unknowns", self.request)
+        reach = Number(Fraction(SYSTEM_REACH))
+        ends = [self.spans.get(u) or (c.minus(reach), reach) for u in self.unknowns]
+        try:
+            found = solve_system(self.equations, self.unknowns, box_of(ends), found=lambda n: self.progress(self.request, n))
+        except NotSearchable as reason:
+            raise refusal("not-searchable", str(reason), self.request) from None
+        rows = [self._solution_row(s) for s in found.solutions]
+        complete = found.complete
+        notes = [f"{why}; solved numerically"]
+        if any(u not in self.spans for u in self.unknowns):
+            missing = [u for u in self.unknowns if u not in self.spans]
+            notes.append(
+                f"sought with {', '.join(missing)} from −{SYSTEM_REACH} to {SYSTEM_REACH} only; "
+                f"say windows to look elsewhere: for {missing[0]} from LOW to HIGH"
+            )
+            complete = False
+        for box in found.unsettled[:3]:
+            at = ", ".join(f"{u} = {short(float(x.mid()), 6)}" for u, x in zip(self.unknowns, box, strict=True))
+            notes.append(
+                f"near {at} the equations touch or run side by side; whether there is a solution, or more than one, was not settled"
+            )
+        self.notes += notes
+        evidence: Evidence = weakest(
+            [s.evidence for s in found.solutions] + (["open"] if not found.complete else []) + (["checked"] if not complete else [])
+        )
+        n = len(found.solutions)
+        where = ", ".join(
+            f"{u} from {short(certain_value(a).value)} to {short(certain_value(b).value)}"
+            for u, (a, b) in zip(self.unknowns, ends, strict=True)
+        )
+        head = f"{'Exactly ' if found.complete and n else ''}{count_word(n)} solution{'s' if n != 1 else ''} with {where}"
+        said = "; ".join(", ".join(f"{u} = {short(v)}" for u, v in zip(self.unknowns, s.values, strict=True)) for s in found.solutions[:4])
+        summary = f"{head[:1].upper()}{head[1:]}{': ' + said if said else ''}{'; …' if n > 4 else ''}."
+        parts = {
+            u: tuple(FoundPlace(s.values[k], s.intervals[k], s.evidence) for s in found.solutions) for k, u in enumerate(self.unknowns)
+        }
+        value = FindingValue("solution", parts[self.unknowns[0]], parts)
+        method = f"interval Newton steps with ball arithmetic; {found.boxes} boxes looked at"
+        return self._said(rows, summary, method, complete, evidence, value)
+
+    def _solution_row(self, s: Solution) -> dict[str, Any]:
+        row: dict[str, Any] = dict(zip(self.unknowns, s.values, strict=True))
+        row["intervals"] = {u: list(i) for u, i in zip(self.unknowns, s.intervals, strict=True)}
+        row["evidence"] = s.evidence
+        if s.doubt:
+            row["doubt"] = s.doubt
+        digits = digits_of(self.request, self.scope)
+        if digits is not None:
+            from ..numerics.refine import certain_digits
+
+            row["digits"] = {u: certain_digits(b, min(digits, 50)) for u, b in zip(self.unknowns, s.balls, strict=True)}
+        return row
+
+
+def family_of(formula: Formula, variable: str) -> str:
+    """Infinitely many zeros as algebra writes them, or nothing."""
+    proposed = propose([formula], [variable])
+    return proposed.family if proposed.kind == "family" else ""
+
+
+# ---------------------------------------------------------------- inequalities
+
+
+def _inequalities(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+    """The spans of one unknown in which all conditions hold."""
+    window = request.windows[0]
+    unknown = window.name
+    inner = scope.within(unknown)
+    condition: Formula = Apply(c.CONDITIONS["true"], ())
+    for subject in request.subjects:
+        condition = Apply(c.CONDITIONS["and"], (condition, inner.condition(subject)))
+    infinity = c.constant("infinity")
+    low, high = span_of(window, scope) if window.low is not None else (c.minus(infinity), infinity)
+    try:
+        found = region_of(condition, unknown, low, high)
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    digits = digits_of(request, scope)
+    rows = [_span_row(s, found, digits) for s in found.spans]
+    said = [_span_said(s, unknown) for s in found.spans]
+    if not said:
+        summary = "It holds nowhere." if not found.unsettled else "No span found in which it holds."
+    elif len(said) == 1 and said[0] == "":
+        summary = f"It holds for every {unknown}."
+    else:
+        summary = f"It holds for {' or '.join(said[:6])}{' or …' if len(said) > 6 else ''}."
+    notes = []
+    if found.unsettled:
+        where = ", ".join(f"{said_number(s.low, 6)} to {said_number(s.high, 6)}" for s in found.unsettled[:3])
+        notes.append(f"not settled: {where}")
+    method = "ends from proven zeros of the differences of both sides; between them the sign of one value"
+    told = Told(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown)
+    lows = tuple(_end_place(s.low, found.evidence) for s in found.spans)
+    highs = tuple(_end_place(s.high, found.evidence) for s in found.spans)
+    return told, FindingValue("solution", lows, {"low": lows, "high": highs})
+
+
+def _end_place(place: Place, evidence: Evidence) -> FoundPlace:
+    if abs(place.x) == float("inf"):
+        return FoundPlace(place.x, None, evidence)
+    at = certain_value(place.formula)
+    return FoundPlace(at.value, at.interval, evidence, at.exact)
+
+
+def _span_row(span: Span, region: Region, digits: int | None) -> dict[str, Any]:
+    row: dict[str, Any] = {"evidence": region.evidence, "kind": "span"}
+    for name, place, belongs in (("low", span.low, span.low_in), ("high", span.high, span.high_in)):
+        endless = abs(place.x) == float("inf")
+        row[name] = None if endless else place.x
+        row[f"{name}_belongs"] = belongs and not endless
+        if endless:
+            continue
+        at = certain_value(place.formula)
+        if at.interval is not None:
+            row[f"{name}_interval"] = list(at.interval)
+        if at.exact is not None and at.exact.denominator > 1:
+            row[f"{name}_exact"] = str(at.exact)
+        if digits is not None:
+            row.setdefault("digits", {})[name] = digits_text(place.formula, digits)
+    return row
+
+
+def _span_said(span: Span, unknown: str) -> str:
+    """`x < −2`, `−2 < x ≤ 3`, `x = 1`; nothing for all numbers."""
+    low, high = span.low.x, span.high.x
+    if low == high:
+        return f"{unknown} = {short(low)}"
+    endless = abs(low) == float("inf"), abs(high) == float("inf")
+    if all(endless):
+        return ""
+    if endless[0]:
+        return f"{unknown} {'≤' if span.high_in else '<'} {short(high)}"
+    if endless[1]:
+        return f"{unknown} {'≥' if span.low_in else '>'} {short(low)}"
+    return f"{short(low)} {'≤' if span.low_in else '<'} {unknown} {'≤' if span.high_in else '<'} {short(high)}"
