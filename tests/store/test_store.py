@@ -87,7 +87,14 @@ def test_two_sessions_at_once_the_second_is_refused(database: Database) -> None:
         assert store.latest_revision(session, folio_id).script == "theirs"
 
 
-@pytest.mark.parametrize("change", ["rename", "save", "delete"])
+CHANGES = {
+    "rename": lambda session, folio, version: store.rename(session, folio, "Mine", version),
+    "save": lambda session, folio, version: store.save_script(session, folio, "mine", version),
+    "delete": lambda session, folio, _: store.delete(session, folio),
+}
+
+
+@pytest.mark.parametrize("change", CHANGES)
 def test_a_change_long_after_the_folio_was_made_meets_one_in_the_same_moment(
     database: Database, monkeypatch: pytest.MonkeyPatch, change: str
 ) -> None:
@@ -101,12 +108,7 @@ def test_a_change_long_after_the_folio_was_made_meets_one_in_the_same_moment(
         with database.session() as two:
             store.save_script(two, store.folio(two, store.local_owner(two), folio_id), "theirs", version)
         with pytest.raises(store.Conflict):
-            if change == "rename":
-                store.rename(one, mine, "Mine", version)
-            elif change == "save":
-                store.save_script(one, mine, "mine", version)
-            else:
-                store.delete(one, mine)
+            CHANGES[change](one, mine, version)
 
 
 def test_records_are_numbered_and_name_the_first_alike(database: Database) -> None:

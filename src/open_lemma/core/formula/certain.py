@@ -139,7 +139,9 @@ def certain_value(formula: Formula) -> Certain:
             break
         if not found.is_finite():
             continue
-        if found.is_zero() or (not found.contains(0) and found.rel_accuracy_bits() > 60):
+        if found.is_zero():
+            return Certain(0.0, Fraction(0), ("0", "0"), True)
+        if not found.contains(0) and found.rel_accuracy_bits() > 60:
             return Certain(nearest_double(found), None, decimal_interval(found), True)
     if found is None and is_exactly_undefined(formula):
         return Certain(float("nan"), None, None, False)  # a pole met exactly: tan(pi/2)

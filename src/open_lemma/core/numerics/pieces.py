@@ -21,7 +21,7 @@ from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Apply, Formula, Given, Number, Visit, expanded, substitute, transformed, variables, walk
 from ..formula.tape import NoBall, Tape
 from .isolation import exact_candidates
-from .roots import NotSearchable, Root, Stretch, find_roots
+from .roots import NotSearchable, Root, Roots, Stretch, find_roots
 
 MOST = 600  # places at which one formula is taken apart
 _BUDGET = 4_000
@@ -149,6 +149,47 @@ def sign_changes(formula: Formula, variable: str, low: Formula, high: Formula) -
     return found
 
 
+def roots_in_pieces(formula: Formula, variable: str, low: Formula, high: Formula) -> Roots | None:
+    """All roots of a formula that chooses or jumps: those inside of its smooth pieces, and the places between where it is zero.
+
+    None where the formula chooses nowhere, or cannot be taken apart. The promises are those of `find_roots`.
+    """
+    whole = expanded(formula)
+    if not any(is_switch(n, variable) for n in walk(_opened(whole, variable))):
+        return None
+    try:
+        pieces = smooth_pieces(whole, variable, low, high)
+        parts = [
+            find_roots(p.formula, variable, p.low.formula, p.high.formula) for p in pieces.pieces if p.formula is not None
+        ]  # fmt: skip
+    except (TooManyPieces, NotSearchable):
+        return None
+    places = pieces.places
+    flat = [s for part in parts for s in part.flat]
+    unsettled = [*pieces.unsettled, *(s for part in parts for s in part.unsettled)]
+    inside = [r for part in parts for r in part.roots if not r.at_end and all(r.x != p.x for p in places)]
+    between: list[Root] = []
+    for k, place in enumerate(places):
+        value = value_at(place.settled if place.settled is not None else whole, variable, place.formula)
+        if any(s.low <= place.x <= s.high for s in flat):
+            continue
+        if value.proven and value.exact == 0:
+            between.append(_root_at(place, k in (0, len(places) - 1), whole))
+        elif abs(value.value) < 1e-12 and not (value.proven and value.value != 0):
+            unsettled.append(Stretch(place.x, place.x))
+    roots = sorted([*inside, *between], key=lambda r: r.x)
+    removed = sorted({x for part in parts for x in part.removed})
+    ruled = tuple(r for part in parts for r in part.ruled)
+    return Roots(roots, flat, unsettled, removed, sum(part.boxes for part in parts), all(part.exact_only for part in parts), ruled)
+
+
+def _root_at(place: Place, at_end: bool, whole: Formula) -> Root:
+    at = certain_value(place.formula)
+    with precision(256):
+        ball = Tape([place.formula], []).ball()[0]
+    return Root(at.value, at.interval or (repr(at.value),) * 2, "proven", "edge", None, 0.0, at.exact, at_end, "", ball, whole)
+
+
 # ---------------------------------------------------------------- what chooses
 
 _SWITCHES = ("abs", "sign", "floor", "ceil", "min", "max")
@@ -215,7 +256,11 @@ class _Work:
         kind: Break = "kink" if switch.entry.name in ("abs", "min", "max") else "jump"
         deciding = self._deciding(switch, low, high)
         inner = self._between([part for part, _ in deciding], low, high, kind, [_replaced(formula, switch, at) for _, at in deciding])
-        places = [low, *inner, high]
+        # A deciding part may change its sign at a pole, too, or at an edge of its domain.
+        broken = {(e, k): None for part, _ in deciding for e, k in edges(part, self.variable)}
+        for part, of_edge in broken:
+            inner = inner + self._between([part], low, high, of_edge)
+        places = [low, *_merged(inner), high]
         found: list[Piece] = []
         for a, b in itertools.pairwise(places):
             middle = _inner(a, b)
@@ -440,6 +485,6 @@ def _is_whole(formula: Formula) -> bool:
 
 
 __all__ = [
-    "NotSearchable", "Piece", "Pieces", "Place", "TooManyPieces", "as_formula", "edges", "is_switch", "sign_at", "sign_changes",
-    "smooth_pieces", "value_at",
+    "NotSearchable", "Piece", "Pieces", "Place", "TooManyPieces", "as_formula", "edges", "is_switch", "roots_in_pieces", "sign_at",
+    "sign_changes", "smooth_pieces", "value_at",
 ]  # fmt: skip

@@ -236,8 +236,13 @@ class _Search:
             if spot.shape == "end" and self.endless[spot.right is None]:
                 continue
             kind = self._kind(spot)
-            if kind is not None and kind in what:
-                found.append(self._told(spot, kind))
+            if kind is None or kind not in what:
+                continue
+            told = self._told(spot, kind)
+            if told is None:
+                self.unsettled.append(Stretch(spot.place.x, spot.high if spot.high is not None else spot.place.x))
+            else:
+                found.append(told)
         for kind in ("minimum", "maximum"):
             if kind in what:
                 self._mark_overall(found, spots, kind)
@@ -353,9 +358,11 @@ class _Search:
             return one.exact == other.exact
         return abs(one.value - other.value) <= 1e-14 * max(abs(one.value), abs(other.value), 1e-300)
 
-    def _told(self, spot: _Spot, what: What) -> Turn:
+    def _told(self, spot: _Spot, what: What) -> Turn | None:
+        """What is known of a place; None where no value can be told, though the slopes beside it say that there is one."""
         value = self._value(spot) if spot.shape != "stretch" else self._limit(spot.right, spot)
-        assert value is not None
+        if value is None:
+            return None
         place = certain_value(spot.place.formula)
         root = spot.root or spot.place.root
         proven = spot.sure and value.proven and place.proven
@@ -405,9 +412,20 @@ class _Search:
             if piece is not None and piece.formula is not None and not (spot.shape == "end" and self.endless[spot.right is None])
         ]
         for spot, piece, side, limit in beside:
-            if limit is None and self._pole_way(spot, piece, side) * sign < 0:
-                self.notes.append(f"there is no {word} value: next to {self.variable} = {spot.place.x:.6g} the values go beyond all bounds")
-                return
+            if limit is not None and limit.proven:
+                continue
+            # Where the values go beside a place without a limit that is known: the slope's proven sign tells which way.
+            towards = spot.before if side < 0 else None if spot.after is None else -spot.after
+            if towards is not None and sign * towards >= 0:
+                continue
+            at = f"{self.variable} = {spot.place.x:.6g}"
+            beyond = self._pole_way(spot, piece, side) * sign < 0
+            self.notes.append(
+                f"there is no {word} value: next to {at} the values go beyond all bounds"
+                if beyond
+                else f"whether there is a {word} value was not settled: that depends on what is next to {at}"
+            )
+            return
         for spot, _, _, limit in beside:
             if limit is not None and sign * limit.value < sign * least.value and not self._same_value(limit, least):
                 at = f"{self.variable} = {spot.place.x:.6g}"
@@ -487,7 +505,8 @@ class _Search:
             if spot.shape == "end" or not spot.before or not spot.after or spot.before == spot.after:
                 continue
             if spot.shape in ("turn", "stretch") or self._has_tangent(spot):
-                found.append(self._told(spot, "inflection"))
+                told = self._told(spot, "inflection")
+                found += [told] if told is not None else []
         return Turns(found, self.unsettled, self.boxes, self.notes)
 
     def _has_tangent(self, spot: _Spot) -> bool:

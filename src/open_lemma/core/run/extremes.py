@@ -406,9 +406,11 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
     word = "highest" if request.noun in ("highest", "maxima") else "lowest"
     sign = -1 if word == "highest" else 1
     goal = c.minus(formula) if sign < 0 else formula
+    exact: list[Stationary] | None = None
     try:
-        exact = _by_places(goal, names, ends, conditions)
-        found = None if exact is not None else lowest_of_many(goal, names, ends, conditions)
+        found = lowest_of_many(goal, names, ends, conditions)
+        if found.evidence != "proven":
+            exact = _by_places(goal, names, ends, conditions)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
     if exact is not None:
@@ -422,7 +424,6 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
         spots = [p.values for p in exact]
         notes: list[str] = [f"{_named(names, p)} lies on the border {p.border}" for p in exact[:3] if p.border]
     else:
-        assert found is not None
         rows, method, evidence, interval, notes = _searched_rows(found, names, sign)
         value, spots = sign * found.value, found.places
     if conditions:

@@ -13,7 +13,7 @@ from ..formula.nodes import Formula
 from ..language import tree
 from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
-from ..numerics.pieces import as_formula, sign_changes, value_at
+from ..numerics.pieces import as_formula, roots_in_pieces, sign_changes, value_at
 from ..numerics.refine import certain_digits, refined
 from ..numerics.roots import NotSearchable, Root, Roots, Stretch
 from ..numerics.tails import find_nearest, find_roots_anywhere
@@ -72,7 +72,12 @@ def searched(request: tree.Request, window: Window, scope: Lowering, progress: P
         raise refusal("not-searchable", str(reason), request) from None
     notes = []
     if not (infinite(window.low) or infinite(window.high)):
-        for place in sign_changes(window.formula, window.variable, window.low, window.high)[:5]:
+        if found.unsettled:
+            again = roots_in_pieces(window.formula, window.variable, window.low, window.high)
+            found = again if again is not None and len(again.unsettled) < len(found.unsettled) else found
+        zeros = {r.x for r in found.roots}
+        changes = sign_changes(window.formula, window.variable, window.low, window.high)
+        for place in [p for p in changes if p.x not in zeros][:5]:
             what = "a pole" if "pole" in place.kinds else "a jump"
             notes.append(f"at {window.variable} = {said_number(place.x)} the sign changes through {what}, which is no zero")
     elif found.unsettled:
