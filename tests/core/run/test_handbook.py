@@ -17,7 +17,7 @@ def test_examples_run(page) -> None:  # type: ignore[no-untyped-def]
     outcome = run(page.example)
     assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
     assert outcome.findings or outcome.figures
-    assert page.name in page.example or page.kind in ("value", "statement", "function")
+    assert page.name in page.example or page.kind in ("value", "statement", "function", "method")
 
 
 def test_everything_has_a_page() -> None:

@@ -49,6 +49,7 @@
         recordId: () => desk.record?.id,
         ink: (edits) => editor?.ink(edits, false),
         say: (text) => notices.say(text),
+        findings: () => desk.findings,
         available: (noun) => desk.handbook.some((p) => p.kind === 'request' && p.name === noun && p.available)
     }
 

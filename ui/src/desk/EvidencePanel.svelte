@@ -119,6 +119,19 @@
                     {/each}
                 </tbody>
             </table>
+            {#if table.some((v) => v.intervals)}
+                <details class="mt-1">
+                    <summary class="text-ink-soft cursor-pointer">the intervals that are proven to hold them</summary>
+                    {#each table.slice(0, 12) as row, i (i)}
+                        <p class="digits">
+                            {#each Object.entries(row.intervals ?? {}) as [name, interval] (name)}
+                                <span class="text-ink-faint">{name}</span>
+                                {intervalText(interval)}&ensp;
+                            {/each}
+                        </p>
+                    {/each}
+                </details>
+            {/if}
             {#if !all && Math.max(passes.length, table.length) > MOST}
                 <button class="quiet mt-1 -ml-1" onclick={() => (all = true)}
                     >Show all {Math.max(passes.length, table.length)}</button

@@ -15,6 +15,7 @@
         ['drawing', 'Drawn things'],
         ['statement', 'Statements'],
         ['value', 'Values'],
+        ['method', 'Methods to walk through'],
         ['function', 'Functions'],
         ['constant', 'Constants'],
         ['option', 'Options']

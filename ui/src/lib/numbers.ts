@@ -108,11 +108,12 @@ function pointsTex(finding: Finding): string {
     const first = finding.values[0]
     if (!first) return ''
     const names = namesOf(first)
-    const shown = finding.values.slice(0, 2).map((row) => {
+    const fit = finding.values.length > 1 && names.length > 1 ? 1 : 2
+    const shown = finding.values.slice(0, fit).map((row) => {
         const numbers = names.map((n) => numberTex(Number((row as Record<string, unknown>)[n]), 6))
         return `(${numbers.join(',\\,')})`
     })
-    const more = finding.values.length > 2 ? `,\\ \\ldots\\ \\text{${finding.values.length} in all}` : ''
+    const more = finding.values.length > fit ? `,\\ \\ldots\\ \\text{${finding.values.length} in all}` : ''
     const head = `(${names.slice(0, 3).join(',')}${names.length > 3 ? ',\\ldots' : ''}) = ${shown.join(',\\ ')}${more}`
     return ['lowest', 'highest'].includes(finding.noun)
         ? `${numberTex(Number(first.value), 10)}\\ \\text{ at }\\ ${head}`

@@ -24,7 +24,10 @@ from .words import COLOUR_OPTIONS, NOUNS, RESERVED, STATEMENT_OPTIONS, WORD_OPTI
 Dressed = tree.Request | tree.Axis | tree.TextAt | tree.Marked | tree.Ruled | tree.Legend | tree.Inset | tree.Style
 _STATEMENTS = (tree.Axis, tree.TextAt, tree.Marked, tree.Ruled, tree.Legend, tree.Inset, tree.Style)
 # What findings that are inked are called, with a number behind.
-_NAMES = {"crossings": "meets", "minima": "lows", "maxima": "highs", "lowest": "low", "highest": "high", "integral": "area"}
+_NAMES = {
+    "crossings": "meets", "minima": "lows", "maxima": "highs", "lowest": "low", "highest": "high", "integral": "area", "extremes": "turns",
+    "inflections": "bends", "mean": "middle", "length": "way",
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

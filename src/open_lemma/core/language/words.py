@@ -280,6 +280,26 @@ VALUE_PAGES: dict[str, tuple[str, str, str, str]] = {
     "truth": ("x < 2, 0 < x < 1, a = b, a != b, and, or, not", "true or false; comparisons chain", "show 0 < 1/2 < 1 and not 1 = 2", "boolean, logic, comparison, condition"),
 }  # fmt: skip
 
+# Classical methods as `define` blocks, to be walked step by step and compared with the proven answer.
+METHOD_PAGES: dict[str, tuple[str, str, str, str]] = {
+    "bisection": ("define bisect(low, high): ...", "halves a bracket in which the sign changes, as long as it is wide; it finds one root, and not which others there are",
+        "f(x) = x^3 - 2x - 5\ndefine bisect(low, high):\n    while high - low > 1e-9:\n        middle = (low + high)/2\n        if f(low)*f(middle) <= 0:\n            high = middle\n"
+        "        else:\n            low = middle\n    return (low + high)/2\nr = roots of f(x) for x from 1 to 3\ncheck bisect(1, 3) = r, within 1e-8", "interval halving, bracketing, root finding, bisect"),
+    "secant method": ("define secant(a, b): ...", "goes to where the straight line through the last two values is zero",
+        "f(x) = x^3 - 2x - 5\ndefine secant(a, b):\n    for k from 1 to 8:\n        if f(b) != f(a):\n            next = b - f(b)*(b - a)/(f(b) - f(a))\n            a = b\n            b = next\n"
+        "    return b\nr = roots of f(x) for x from 1 to 3\ncheck secant(2, 3) = r, within 1e-9", "secant, regula falsi, root finding without derivative"),
+    "Newton's method": ("define newton(start): ...", "goes to where the tangent is zero; near a simple root the digits double at each step, from elsewhere it may run away or go round",
+        "f(x) = x^3 - 2x - 5\ndefine newton(start):\n    x = start\n    for k from 1 to 6:\n        x = x - f(x)/f'(x)\n    return x\nr = roots of f(x) for x from 1 to 3\ncheck newton(2) = r, within 1e-9\nshow newton(0.8)",
+        "tangent, iteration, derivative, quadratic convergence, newton raphson"),
+    "golden section": ("define golden(low, high): ...", "narrows a bracket around the lowest place, by the golden ratio each time; it finds one valley",
+        "f(x) = x + 0.2/x^2\ndefine golden(low, high):\n    share = (sqrt(5) - 1)/2\n    while high - low > 1e-6:\n        left = high - share*(high - low)\n        right = low + share*(high - low)\n"
+        "        if f(left) < f(right):\n            high = right\n        else:\n            low = left\n    return (low + high)/2\nm = minima of f(x) for x from 0.2 to 3\ncheck golden(0.2, 3) = m, within 1e-5",
+        "minimum search, line search, unimodal, optimise"),
+    "Simpson's rule": ("define simpson(low, high, n): ...", "adds up the areas under parabolas through three neighbouring values; n is even",
+        "f(x) = exp(-x^2)\ndefine simpson(low, high, n):\n    h = (high - low)/n\n    total = f(low) + f(high)\n    for k from 1 to n - 1:\n        if mod(k, 2) = 1:\n            total = total + 4*f(low + k*h)\n"
+        "        else:\n            total = total + 2*f(low + k*h)\n    return total*h/3\narea = integral of f(x) for x from 0 to 1\ncheck simpson(0, 1, 10) = area, within 1e-5", "quadrature, numerical integration, trapezium, parabola"),
+}  # fmt: skip
+
 # What a student may type for one of our words, by plain English; never a word of some other notation.
 LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "title": "label", "name": "label"}
 

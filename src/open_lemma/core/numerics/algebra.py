@@ -134,7 +134,10 @@ def _taylor(formula: Formula, variable: str, place: Formula, order: int) -> Form
         if exact is None:
             return None
         power = c.power(step, Number(Fraction(k))) if k else None
-        total = c.add(total, exact if power is None else c.times(exact, power))
+        negative = isinstance(exact, Number) and exact.value < 0
+        part = c.minus(exact) if negative else exact
+        part = part if power is None else c.times(part, power)
+        total = c.subtract(total, part) if negative else c.add(total, part)
         if k < order:
             try:
                 slope = _short_slope(derivative(slope, variable))

@@ -368,7 +368,8 @@ class _Search:
     def result(self) -> Roots:
         outside = [r for r in self.zeros if not any(s.low <= r.x <= s.high for s in self.flat)]
         roots = _merged(sorted(outside, key=lambda r: r.x), self.variable)
-        ruled = tuple(sorted(self.ruled))
+        first, last = self.window.low_double, self.window.high_double
+        ruled = tuple(sorted((max(a, first), min(b, last), why) for a, b, why in self.ruled if b > first and a < last))
         removed = sorted(set(self.removed))
         return Roots(roots, _joined(self.flat), _joined(self.unsettled), removed, self.boxes, self.exact_only, ruled)
 

@@ -14,12 +14,12 @@ from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
 from ..language.checker import READY_OPTIONS
-from ..language.words import NOUNS, OPTION_HELP, STATEMENT_OPTIONS, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
+from ..language.words import METHOD_PAGES, NOUNS, OPTION_HELP, STATEMENT_OPTIONS, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
 
 
 @dataclass(frozen=True)
 class Page:
-    """kind: request, drawing, statement, value, option, function, constant."""
+    """kind: request, drawing, statement, value, option, method, function, constant."""
 
     id: str
     kind: str
@@ -60,10 +60,11 @@ def pages() -> tuple[Page, ...]:
         for n in NOUNS.values()
         for kind in ("drawing" if n.draws else "request",)
     ]
-    for kind, table in (("statement", STATEMENT_PAGES), ("value", VALUE_PAGES)):
+    for kind, table in (("statement", STATEMENT_PAGES), ("value", VALUE_PAGES), ("method", METHOD_PAGES)):
         for name, (usage, help, example, words) in table.items():
             options = sorted(STATEMENT_OPTIONS.get(name, ())) if kind == "statement" else []
-            found.append(Page(f"{kind}-{name.replace(' ', '-')}", kind, name, usage, help, example, words, options=options))
+            plain = name.lower().replace(" ", "-").replace("'", "")
+            found.append(Page(f"{kind}-{plain}", kind, name, usage, help, example, words, options=options))
     for name, (help, written, example) in OPTION_HELP.items():
         choices = list(WORD_OPTIONS.get(name, ()))
         takers = [n for n in NOUNS.values() if n.available and name in READY_OPTIONS.get(n.name, n.options)]

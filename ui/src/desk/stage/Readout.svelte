@@ -1,4 +1,6 @@
 <script lang="ts">
+    import EvidenceMark from '../../lib/EvidenceMark.svelte'
+    import { intervalText } from '../../lib/numbers'
     import type { Reading } from './hand.svelte'
     import { plain, readOff, type Panel } from './geometry'
 
@@ -15,6 +17,11 @@
     const yAxis = $derived(reading.series.right && panel.right ? panel.right : panel.y)
     const slope = $derived(
         typeof reading.slope === 'number' ? String(Number(reading.slope.toPrecision(5))).replace('-', '−') : undefined
+    )
+    const kind = $derived(
+        reading.found?.what
+            ? `${reading.found.what}${reading.found.overall ? (reading.found.what === 'maximum' ? ', highest of all' : ', lowest of all') : ''}`
+            : ''
     )
     const [left, top, width] = $derived(panel.bounds_px)
     const toLeft = $derived(reading.px.x > left + width * 0.6)
@@ -41,7 +48,18 @@
         {readOff(reading.place.y, yAxis)}
         {#if slope !== undefined}<br /><span class="text-ink-soft">slope</span> {slope}{/if}
     </div>
-    {#if reading.finding}<div class="text-accent">finding {reading.finding}</div>{/if}
+    {#if reading.finding}
+        <div class="text-accent">finding {reading.finding}{kind ? `: ${kind}` : ''}</div>
+        {#if reading.found?.interval}
+            <div
+                class="text-ink-soft flex items-center gap-1 font-mono text-[11.5px] whitespace-nowrap"
+                data-testid="bracket"
+            >
+                <EvidenceMark evidence={reading.found.evidence ?? 'open'} word={false} />
+                {intervalText(reading.found.interval)}
+            </div>
+        {/if}
+    {/if}
     {#if pinned}
         <!-- svelte-ignore a11y_no_static_element_interactions -->
         <div class="mt-1 flex gap-1" onpointerdown={(event) => event.stopPropagation()}>

@@ -370,6 +370,19 @@
                 style:top="{hand.reading.px.y * scale}px"
             ></div>
             {@const panel = hand.panels[hand.reading.panel]}
+            {#if hand.reading.found}
+                <svg
+                    class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 overflow-visible"
+                    style:left="{hand.reading.px.x * scale}px"
+                    style:top="{hand.reading.px.y * scale}px"
+                    width="28"
+                    height="26"
+                    viewBox="0 0 28 26"
+                    aria-hidden="true"
+                >
+                    <path d="M8 1H2v24h6M20 1h6v24h-6" fill="none" stroke="#20242c" stroke-width="1.6" />
+                </svg>
+            {/if}
             {#if panel}<Readout reading={hand.reading} {panel} {scale} />{/if}
         {/if}
         {#each hand.pins as pinned, k (k)}

@@ -15,7 +15,11 @@
         { noun: 'roots', label: 'Roots here' },
         { noun: 'lowest', label: 'Lowest' },
         { noun: 'highest', label: 'Highest' },
+        { noun: 'extremes', label: 'Turning points' },
+        { noun: 'inflections', label: 'Inflections' },
         { noun: 'integral', label: 'Area' },
+        { noun: 'mean', label: 'Mean value' },
+        { noun: 'length', label: 'Length' },
         { noun: 'slope', label: 'Slope between the ends' },
         { noun: 'values', label: 'Values' }
     ]

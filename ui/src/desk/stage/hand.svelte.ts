@@ -1,6 +1,6 @@
 import { SvelteMap } from 'svelte/reactivity'
 import { api, type HandAction, type PlaceRead } from '../../api/client'
-import type { Edit, FigureRecord, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
+import type { Edit, FigureRecord, Finding, FoundValue, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
 import type { ShownFigure } from '../desk.svelte'
 import { drawnLines, NO_LINES, type DrawnLine } from './drawing'
 import {
@@ -35,6 +35,7 @@ export interface HandDesk {
     say: (text: string) => void
     /** Whether a request can be carried out. */
     available: (noun: string) => boolean
+    findings: () => Finding[]
 }
 
 export interface Reading {
@@ -47,6 +48,8 @@ export interface Reading {
     exact: boolean
     t?: number | null
     finding?: string
+    /** The place of the finding that is pointed at, where it is marked by x. */
+    found?: FoundValue
 }
 
 /** What the pen is at: a drawn thing, or something that stands beside it. */
@@ -317,19 +320,29 @@ export class Hand {
             if (y !== undefined && Math.abs(y - pointer.y) < REACH_PX * 1.6) at = { x: pointer.x, y }
         }
         const numbers = toNumbers(window, at, series.right)
-        return { series, panel, place: numbers, px: at, exact: false, ...this.#findingAt(at) }
+        return { series, panel, place: numbers, px: at, exact: false, ...this.#findingAt(at, numbers.x) }
     }
 
-    #findingAt(px: Place): { finding?: string } {
+    /** The finding whose mark is pointed at, with the one of its places that lies nearest. */
+    #findingAt(px: Place, x: number): { finding?: string; found?: FoundValue } {
+        const finding = this.#markedAt(px)
+        if (finding === undefined) return {}
+        const rows = this.desk.findings().find((f) => String(f.number) === finding)?.values ?? []
+        const known = rows.filter((r) => typeof r.x === 'number' && r.interval)
+        if (!known.length) return { finding }
+        const found = known.reduce((a, b) => (Math.abs((a.x ?? 0) - x) <= Math.abs((b.x ?? 0) - x) ? a : b))
+        return { finding, found }
+    }
+
+    #markedAt(px: Place): string | undefined {
         const box = this.record?.layout.boxes?.find((b) => b.kind === 'mark' && within(b.px, px, 4))
         const marked = this.series.find((s) => s.kind === 'mark' && s.id === box?.series)
-        if (marked?.text) return { finding: marked.text }
+        if (marked?.text) return marked.text
         for (const series of this.series.filter((s) => s.kind === 'mark')) {
             const spots = this.lines.get(`${series.id}-spot`)?.marks ?? []
-            if (spots.some((m) => Math.hypot(m.x - px.x, m.y - px.y) < 6) && series.text)
-                return { finding: series.text }
+            if (spots.some((m) => Math.hypot(m.x - px.x, m.y - px.y) < 6) && series.text) return series.text
         }
-        return {}
+        return undefined
     }
 
     #exactly(reading: Reading): void {
@@ -575,7 +588,7 @@ export class Hand {
                     item: this.itemOf(span.series).item,
                     low: span.low,
                     high: span.high,
-                    mark: !['slope', 'values', 'integral'].includes(noun),
+                    mark: !['slope', 'values', 'integral', 'mean', 'length'].includes(noun),
                     ...(second ? { second: { series: second.line, item: this.itemOf(second).item } } : {})
                 }
             }
