@@ -174,7 +174,8 @@ def test_a_span_offers_requests_and_the_choice_is_inked(hand: Hand) -> None:
     move(hand, high).release().perform()
     menu = hand.one("[data-testid=span]")
     assert "Roots here" in menu.text
-    assert {"Lowest", "Highest", "Area", "Slope between the ends"} <= set(menu.text.splitlines())
+    offered = {"Lowest", "Highest", "Turning points", "Inflections", "Area", "Mean value", "Length", "Slope between the ends"}
+    assert offered <= set(menu.text.splitlines())
     assert "Crossings with" in menu.text
     hand.click("Roots here")
     hand.until(lambda: re.search(r"roots_1 = roots of .* for x from -1\.[78]\d* to -1\.[12]\d*", hand.script()), "the request")

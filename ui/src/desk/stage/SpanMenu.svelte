@@ -20,8 +20,8 @@
         { noun: 'integral', label: 'Area' },
         { noun: 'mean', label: 'Mean value' },
         { noun: 'length', label: 'Length' },
-        { noun: 'slope', label: 'Slope between the ends' },
-        { noun: 'values', label: 'Values' }
+        { noun: 'values', label: 'Values' },
+        { noun: 'slope', label: 'Slope between the ends' }
     ]
     const offered = $derived(
         asks.filter((a) => a.noun === 'slope' || hand.desk.available(a.noun === 'slope' ? 'values' : a.noun))
@@ -66,15 +66,23 @@
     <p class="menu-note !pt-1">
         {plain(span.series.label) || 'the curve'} from {readOff(span.low, panel.x)} to {readOff(span.high, panel.x)}
     </p>
-    {#each offered as ask, k (ask.noun)}
-        {#if k === 0}
-            <button bind:this={first} class="span-item" role="menuitem" onclick={() => hand.ask(ask.noun, span)}
-                >{ask.label}</button
-            >
-        {:else}
-            <button class="span-item" role="menuitem" onclick={() => hand.ask(ask.noun, span)}>{ask.label}</button>
-        {/if}
-    {/each}
+    <!-- Two beside each other, so that the whole menu stands within the stage. -->
+    <div class="grid grid-cols-2">
+        {#each offered as ask, k (ask.noun)}
+            {#if k === 0}
+                <button bind:this={first} class="span-item" role="menuitem" onclick={() => hand.ask(ask.noun, span)}
+                    >{ask.label}</button
+                >
+            {:else}
+                <button
+                    class="span-item"
+                    class:col-span-2={ask.noun === 'slope'}
+                    role="menuitem"
+                    onclick={() => hand.ask(ask.noun, span)}>{ask.label}</button
+                >
+            {/if}
+        {/each}
+    </div>
     {#each others.slice(0, 5) as other (other.id)}
         <button class="span-item" role="menuitem" onclick={() => hand.ask('crossings', span, other)}
             >Crossings with {plain(other.label) || `line ${other.line}`}</button
