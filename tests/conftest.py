@@ -29,11 +29,10 @@ settings.load_profile("lemma")
 SERVED = ("browser", "engine", "service", "store", "web")
 
 
-@pytest.hookimpl(tryfirst=True)  # before the names of the groups are read
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    for item in items:
-        if item.path.relative_to(PROJECT / "tests").parts[0] in SERVED:
-            item.add_marker(pytest.mark.xdist_group("served"))
+def pytest_itemcollected(item: pytest.Item) -> None:
+    """Here and not later: the names of the groups are read when all items are known."""
+    if item.path.relative_to(PROJECT / "tests").parts[0] in SERVED:
+        item.add_marker(pytest.mark.xdist_group("served"))
 
 
 @pytest.fixture(scope="session")

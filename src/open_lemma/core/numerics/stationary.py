@@ -27,13 +27,14 @@ from ..formula.nodes import Formula, Number, Variable, substitute, variables
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence
 from .roots import NotSearchable
-from .systems import Box, box_of, solve_system
+from .systems import Box, box_of, budget_for, solve_system
 
 Kind = Literal["minimum", "maximum", "saddle", "undecided"]
 BOUND_BUDGET = 20_000
 _BITS = 64
 _FINE = 160
 _TIGHT = 1e-9  # of the values' size: bounds this close to the least value that was met end the search
+_ALL_BOXES = {1: 8_000, 2: 9_000, 3: 4_500}  # on the inside and all borders together
 MOST_LOCAL = 3  # variables up to which all stationary places are sought
 
 
@@ -99,6 +100,7 @@ class _Places:
         self.slopes = Tape(self.gradient, self.names)
         self.bends = Tape([h for row in self.curvature for h in row], self.names)
         self.result = Landscape([], 0, 0)
+        self.left = _ALL_BOXES[self.n]
 
     def landscape(self) -> Landscape:
         for fixed in product((None, 0, 1), repeat=self.n):
@@ -132,7 +134,11 @@ class _Places:
             return
         if extra and not more and any(not variables(e) and not _vanishes(e) for e in extra):
             return  # the slope is nowhere zero along it
-        solved = solve_system([*equations, *extra], [*names, *more], boxes)
+        if self.left <= 0:
+            self.result.unsettled += 1  # places where all slopes vanish together took all the boxes
+            return
+        solved = solve_system([*equations, *extra], [*names, *more], boxes, budget=min(self.left, budget_for(len(boxes))))
+        self.left -= solved.boxes
         self.result.boxes += solved.boxes
         self.result.unsettled += len(solved.unsettled)
         for solution in solved.solutions:

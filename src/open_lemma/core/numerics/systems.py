@@ -20,14 +20,15 @@ from ..formula.ball import branches, doubt, precision
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import decimal_interval, nearest_double
 from ..formula.nodes import Formula
-from ..formula.tape import NoBall, Tape
+from ..formula.tape import NoBall, NoScalar, Tape
 from .evidence import Evidence
 from .roots import NotSearchable
 
-BUDGET = 12_000
+_BUDGETS = {1: 6_000, 2: 6_000, 3: 2_500, 4: 2_000}  # boxes, by the number of unknowns: each costs more
+MOST_UNSETTLED = 150  # tiny boxes around places where all slopes vanish: more of them tell no more
 _BITS = 72
 _FINE = 192
-_LEAST = 1e-11  # width of a box, relative to the whole, at which halving ends
+_LEAST = 1e-9  # width of a box, relative to the whole, at which halving ends
 _FIRST_SIZES = (2, 6, 11, 17)  # powers of 1/4 of a box that are tried first around a solution
 
 Box = tuple[Any, ...]  # one ball for each unknown
@@ -53,8 +54,13 @@ class Solved:
         return not self.unsettled
 
 
+def budget_for(unknowns: int) -> int:
+    """So many boxes are looked at for so many unknowns, if nothing else is said."""
+    return _BUDGETS.get(unknowns, 1_500)
+
+
 def solve_system(
-    equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int = BUDGET, found: Callable[[int], None] | None = None
+    equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int | None = None, found: Callable[[int], None] | None = None
 ) -> Solved:
     """All places of a box (closed, finite) at which every formula is zero.
 
@@ -80,7 +86,7 @@ def box_of(ends: Sequence[tuple[Formula, Formula]]) -> Box:
 
 class _Solver:
     def __init__(
-        self, equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int, found: Callable[[int], None] | None
+        self, equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int | None, found: Callable[[int], None] | None
     ) -> None:
         self.n = len(unknowns)
         try:
@@ -89,7 +95,8 @@ class _Solver:
             raise NotSearchable(f"there is no derivative by rule of {missing}") from None
         self.values = Tape(list(equations), list(unknowns))
         self.tape = Tape([*equations, *(d for row in rows for d in row)], list(unknowns))
-        self.budget, self.found = budget, found
+        self.budget = budget_for(self.n) if budget is None else budget
+        self.found = found
         self.window = box
         with precision(_BITS):
             # A little wider, so that a solution on the edge lies inside.
@@ -112,7 +119,7 @@ class _Solver:
         queue = [self.whole]
         place = 0
         while place < len(queue):
-            if self.result.boxes >= self.budget + 60 * len(self.known):
+            if self.result.boxes >= self.budget + 60 * len(self.known) or len(self.result.unsettled) > MOST_UNSETTLED:
                 self.result.unsettled += queue[place:]
                 return
             box = queue[place]
@@ -244,10 +251,18 @@ class _Solver:
             return None
         return around, tuple(_met(x, k) for x, k in zip(around, image, strict=True))
 
-    def _newton(self, place: Any) -> Any | None:
-        for _ in range(30):
+    def _numbers(self, place: Any) -> Any | None:
+        """All values and slopes at a place in floating-point numbers; None where one has none."""
+        try:
+            found = np.array(self.tape.scalar_all(False)(*map(float, place)), dtype=float)
+        except (ArithmeticError, ValueError, TypeError, NoScalar):
             found = np.array([float(np.asarray(v)) for v in self.tape.numeric(*place)])
-            if not np.isfinite(found).all():
+        return found if np.isfinite(found).all() else None
+
+    def _newton(self, place: Any) -> Any | None:
+        for _ in range(16):
+            found = self._numbers(place)
+            if found is None:
                 return None
             values, slopes = found[: self.n], found[self.n :].reshape(self.n, self.n)
             try:
