@@ -7,10 +7,12 @@ import secrets
 import sys
 from collections.abc import Iterator
 from pathlib import Path
+from typing import Any
 
 import pymysql
 import pytest
 from hypothesis import settings
+from xdist.scheduler import LoadScopeScheduling
 
 from open_lemma.engine.local import LocalEngine
 from open_lemma.service.mariadb import OwnServer
@@ -29,10 +31,14 @@ settings.load_profile("lemma")
 SERVED = ("browser", "engine", "service", "store", "web")
 
 
-def pytest_itemcollected(item: pytest.Item) -> None:
-    """Here and not later: the names of the groups are read when all items are known."""
-    if item.path.relative_to(PROJECT / "tests").parts[0] in SERVED:
-        item.add_marker(pytest.mark.xdist_group("served"))
+def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:
+    """With several processes: one for all that is served, the other tests wherever there is room."""
+
+    class Scheduler(LoadScopeScheduling):
+        def _split_scope(self, nodeid: str) -> str:
+            return "served" if nodeid.split("/")[1] in SERVED else nodeid
+
+    return Scheduler(config, log)
 
 
 @pytest.fixture(scope="session")
