@@ -14,6 +14,7 @@ FOLIOS = (
     ("demo-3", "Figures from the field book", "field-book.lemma"),
     ("demo-3", "Tides at the sill", "tides-sill.lemma"),
     ("demo-3", "Rating the weir", "rating-weir.lemma"),
+    ("demo-4", "Quiet water", "quiet-water.lemma"),
     ("demo-1", "Waveforms for the wave paddle", "wave-paddle.lemma"),
     ("demo-2", "Steps in the fish ladder", "fish-ladder.lemma"),
     ("demo-1", "Alternate depths", "alternate-depths.lemma"),

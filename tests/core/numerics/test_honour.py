@@ -7,17 +7,19 @@ beside it, no sampled value may lie below the lowest of all, and no dip of the s
 
 from __future__ import annotations
 
-import itertools
 import random
 from fractions import Fraction
+from itertools import pairwise
 from typing import Any
 
 import mpmath
 import pytest
 
+from open_lemma.core.formula import catalogue as c
 from open_lemma.core.formula.nodes import Formula, Number
 from open_lemma.core.numerics.integrals import NoIntegral, integral_of
 from open_lemma.core.numerics.roots import NotSearchable, find_roots
+from open_lemma.core.numerics.tails import find_roots_anywhere
 from open_lemma.core.numerics.turning import Turns, turning_points
 from open_lemma.core.run.interpreter import run
 from tests.core.numerics.independent import Made, random_formula, value_of
@@ -82,7 +84,7 @@ def check_roots(made: Made, f: Formula, low: Fraction, high: Fraction, seen: lis
     if found.complete and not found.flat:
         # A place where the function goes to zero and has no value is no root, and said to be none.
         known = [mpmath.mpf(x) for x in (*(r.x for r in found.roots), *found.removed)]
-        for (a, fa), (b, fb) in itertools.pairwise(seen):
+        for (a, fa), (b, fb) in pairwise(seen):
             if fa is None or fb is None or fa * fb >= 0:
                 continue
             if not any(a <= k <= b for k in known):
@@ -170,6 +172,33 @@ def check_integral(made: Made, f: Formula, low: Fraction, high: Fraction) -> boo
     return True
 
 
+def check_far(made: Made, f: Formula, low: Fraction) -> None:
+    """Windows without an end: what is said of them must hold a long way out."""
+    infinity = c.constant("infinity")
+    found = find_roots_anywhere(f, "x", Number(low), infinity, 1_500)
+    if found.complete and not found.flat:
+        known = [mpmath.mpf(x) for x in (*(r.x for r in found.roots), *found.removed)]
+        start = mpmath.mpf(low.numerator) / low.denominator
+        places = [start + mpmath.mpf(k) / 7 for k in range(160)] + [start + 23 + mpmath.mpf(3) ** k for k in range(1, 12)]
+        seen = [(x, value_of(made, x)) for x in places]
+        for (a, fa), (b, fb) in pairwise(seen):
+            if fa is not None and fb is not None and fa * fb < 0 and not any(a <= k <= b for k in known):
+                assert not is_a_zero_between(made, a, b), (made.text, "missed a root between", float(a), float(b))
+    try:
+        whole = integral_of(f, "x", Number(low), infinity)
+    except (NoIntegral, NotSearchable):
+        return
+    if whole.evidence == "proven":
+        # Up to 200 and, where the values are small by then, no more.
+        start = mpmath.mpf(low.numerator) / low.denominator
+        n = 8_000
+        with mpmath.workdps(20):
+            values = [value_of(made, start + 200 * (k + mpmath.mpf(1) / 2) / n) for k in range(n)]
+            if None not in values and max(abs(v) for v in values[-50:]) < 1e-9 and max(abs(v) for v in values) < 100:
+                rough = sum(values) * 200 / n
+                assert abs(rough - whole.value) < 0.06 * (1 + abs(whole.value)), (made.text, float(rough), whole.value)
+
+
 @pytest.mark.parametrize("group", range(GROUPS))
 def test_no_finding_graded_proven_is_wrong(group: int) -> None:
     source = random.Random(20_260_000 + group)
@@ -185,5 +214,7 @@ def test_no_finding_graded_proven_is_wrong(group: int) -> None:
             check_turns(made, f, low, high, seen)
             if place % 5 == 0:
                 check_integral(made, f, low, high)
+            if place == 3:
+                check_far(made, f, low)
     # That little is graded proven would be an easy way to keep one's honour.
     assert proven >= EACH * 0.7

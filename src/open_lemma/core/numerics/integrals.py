@@ -29,7 +29,7 @@ from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence
-from .pieces import NotSearchable, Piece, Pieces, TooManyPieces, smooth_pieces
+from .pieces import NotSearchable, Piece, Pieces, Place, TooManyPieces, deciding_parts, smooth_pieces
 from .tails import Tail, mirrored
 
 _BITS = 80
@@ -74,12 +74,13 @@ class _Integration:
         self.bits = max(_BITS, int(digits * 3.33) + 32)
         self.goal = arb(2) ** -int(digits * 3.33 + 4)
         self.tape = Tape([formula], [variable])
+        self.provable = True
 
     def over(self, low: Formula, high: Formula) -> Integral:
         spans = self._spans(low, high)
         try:
             with precision(self.bits):
-                total = self._proven(spans)
+                total = self._proven(spans) if self.provable else None
         except (NoComplex, NoBall):
             total = None
         if total is not None:
@@ -101,6 +102,10 @@ class _Integration:
                 inner[side] = Number(Fraction(place if side else -place))
         finite = [inner[k] if infinite(ends[k]) else ends[k] for k in (0, 1)]
         pieces = self._pieces(finite[0], finite[1])
+        if pieces.unsettled and deciding_parts(self.formula, self.variable) != []:
+            # A switch may have changed unseen: the whole formula, by rules that prove nothing.
+            self.provable = False
+            pieces = Pieces([Piece(pieces.places[0], pieces.places[-1], self.formula)])
         spans: list[tuple[Formula, Formula, Formula, frozenset[str], frozenset[str]]] = []
         for piece in pieces.pieces:
             if piece.formula is None:
@@ -109,10 +114,22 @@ class _Integration:
                 )
             spans.append((piece.formula, piece.low.formula, piece.high.formula, *self._troubles(piece)))
         if infinite(low):
-            spans.insert(0, (pieces.pieces[0].formula or self.formula, low, finite[0], frozenset({"far"}), frozenset()))
+            spans.insert(0, (self._far_out(0, finite[0], pieces.pieces[0]), low, finite[0], frozenset({"far"}), frozenset()))
         if infinite(high):
-            spans.append((pieces.pieces[-1].formula or self.formula, finite[1], high, frozenset(), frozenset({"far"})))
+            spans.append((self._far_out(1, finite[1], pieces.pieces[-1]), finite[1], high, frozenset(), frozenset({"far"})))
         return spans
+
+    def _far_out(self, side: int, place: Formula, last: Piece) -> Formula:
+        """The formula beyond the finite part: that of the last piece only if nothing is chosen anew further out."""
+        deciding = deciding_parts(self.formula, self.variable)
+        if deciding == []:
+            return self.formula
+        reach = int(abs(end_value(place)))
+        turned = [p if side else mirrored(p, self.variable) for p in deciding or []]
+        if deciding is not None and last.formula is not None and all(Tail(p, self.variable).sign(reach) for p in turned):
+            return last.formula
+        self.provable = False
+        return self.formula
 
     def _steady_from(self, side: int, least: int) -> int:
         """From where on the function neither jumps nor has a pole, towards one infinite end."""
@@ -129,12 +146,9 @@ class _Integration:
     def _pieces(self, low: Formula, high: Formula) -> Pieces:
         try:
             return smooth_pieces(self.formula, self.variable, low, high)
-        except TooManyPieces:
-            raise NoIntegral("the function has too many joints in the span; integrate over parts of it") from None
-        except NotSearchable:
-            # What is given by a block or a list: only its values can be asked for.
-            from .pieces import Place
-
+        except (TooManyPieces, NotSearchable):
+            # Too many joints, or given by a block or a list: only its values can be asked for.
+            self.provable = False
             ends = Place(low, certain_value(low).value), Place(high, certain_value(high).value)
             self._defined(ends[0].x, ends[1].x)
             return Pieces([Piece(*ends, self.formula)])

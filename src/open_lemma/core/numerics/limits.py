@@ -128,10 +128,12 @@ def _piece(formula: Formula, variable: str, place: Formula, side: int) -> Formul
     near = Number(Fraction(side, 1024))
     ends = [place, c.add(place, near)] if side > 0 else [c.add(place, near), place]
     try:
-        pieces = smooth_pieces(formula, variable, ends[0], ends[1]).pieces
+        found = smooth_pieces(formula, variable, ends[0], ends[1])
     except (TooManyPieces, NotSearchable):
         return formula
-    return pieces[0].formula if side > 0 else pieces[-1].formula
+    if found.unsettled:
+        return formula
+    return found.pieces[0].formula if side > 0 else found.pieces[-1].formula
 
 
 def _by_orders(formula: Formula, variable: str, place: Formula, side: int) -> Side | None:

@@ -71,7 +71,8 @@ class TooManyPieces(Exception):
 def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) -> Pieces:
     """The pieces of a formula from `low` to `high` (finite, without variables), from left to right without a gap.
 
-    Proven: each `formula` equals the whole inside of its piece. Raises TooManyPieces, NotSearchable.
+    Proven, if nothing is unsettled: each `formula` equals the whole inside of its piece. Where something is, a switch may
+    have changed unseen, and no piece can be relied on. Raises TooManyPieces, NotSearchable.
     """
     ends = Place(low, certain_value(low).value), Place(high, certain_value(high).value)
     if not ends[0].x < ends[1].x:
@@ -134,11 +135,11 @@ def sign_changes(formula: Formula, variable: str, low: Formula, high: Formula) -
     if not edges(whole, variable) and not any(is_switch(n, variable) for n in walk(_opened(whole, variable))):
         return []
     try:
-        pieces = smooth_pieces(whole, variable, low, high).pieces
+        pieces = smooth_pieces(whole, variable, low, high)
     except (TooManyPieces, NotSearchable):
         return []
     found = []
-    for before, after in itertools.pairwise(pieces):
+    for before, after in itertools.pairwise([] if pieces.unsettled else pieces.pieces):
         place = after.low
         if before.formula is None or after.formula is None or not place.kinds & {"pole", "jump"}:
             continue
@@ -159,6 +160,8 @@ def roots_in_pieces(formula: Formula, variable: str, low: Formula, high: Formula
         return None
     try:
         pieces = smooth_pieces(whole, variable, low, high)
+        if pieces.unsettled:
+            return None
         parts = [
             find_roots(p.formula, variable, p.low.formula, p.high.formula) for p in pieces.pieces if p.formula is not None
         ]  # fmt: skip
@@ -166,7 +169,7 @@ def roots_in_pieces(formula: Formula, variable: str, low: Formula, high: Formula
         return None
     places = pieces.places
     flat = [s for part in parts for s in part.flat]
-    unsettled = [*pieces.unsettled, *(s for part in parts for s in part.unsettled)]
+    unsettled = [s for part in parts for s in part.unsettled]
     inside = [r for part in parts for r in part.roots if not r.at_end and all(r.x != p.x for p in places)]
     between: list[Root] = []
     for k, place in enumerate(places):
@@ -409,6 +412,24 @@ def _number(x: float) -> Formula:
     return Number(Fraction(x))
 
 
+def deciding_parts(formula: Formula, variable: str) -> list[Formula] | None:
+    """The formulas by whose signs all switches of a formula choose; None where some jump without end (`floor`)."""
+    found: list[Formula] = []
+    for node in walk(_opened(expanded(formula), variable)):
+        if not (isinstance(node, Apply) and is_switch(node, variable)):
+            continue
+        name, args = node.entry.name, node.arguments
+        if name in ("floor", "ceil"):
+            return None
+        if name in ("abs", "sign"):
+            found.append(args[0])
+        elif name in ("min", "max"):
+            found.append(c.subtract(*args))
+        else:
+            found += [c.subtract(*n.arguments) for n in _comparisons(args[0]) if variable in variables(n)]
+    return found
+
+
 def _is_variable(node: Formula, variable: str) -> bool:
     from ..formula.nodes import Variable
 
@@ -485,6 +506,6 @@ def _is_whole(formula: Formula) -> bool:
 
 
 __all__ = [
-    "NotSearchable", "Piece", "Pieces", "Place", "TooManyPieces", "as_formula", "edges", "is_switch", "roots_in_pieces", "sign_at",
-    "sign_changes", "smooth_pieces", "value_at",
+    "NotSearchable", "Piece", "Pieces", "Place", "TooManyPieces", "as_formula", "deciding_parts", "edges", "is_switch", "roots_in_pieces",
+    "sign_at", "sign_changes", "smooth_pieces", "value_at",
 ]  # fmt: skip

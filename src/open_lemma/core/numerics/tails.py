@@ -31,6 +31,8 @@ REACHES = (1, 3, 10, 30, 100, 300, 1_000, 10_000, 10**6, 10**9, 10**12)
 UNSURE_REACH = 100  # what is searched where nothing is known of the tails
 FAR = 1e6  # how far from a place the nearest root is sought where nothing is known of the tails
 _DEPTH = 5
+_FACTORINGS = 8  # of one formula and its derivatives by algebra
+_LARGEST = 300  # parts of a formula that algebra is not asked to put together
 _BITS = 96
 
 
@@ -45,6 +47,7 @@ class Tail:
         # By the id of a formula, with the formula itself, so that its id stays its own.
         self._slopes_of: dict[int, tuple[Formula, list[Formula]]] = {}
         self._products: dict[int, tuple[Formula, Formula | None]] = {}
+        self.factorings = _FACTORINGS  # left; algebra is the costly part
 
     def sign(self, reach: int | Fraction) -> int:
         """1 or -1 if the formula has that sign (and a value, or none) at every x >= reach; 0 where that is not shown."""
@@ -107,7 +110,7 @@ class Tail:
 
     def _by_derivatives(self, formula: Formula, reach: Any, depth: int) -> int:
         if id(formula) not in self._products:
-            self._products[id(formula)] = (formula, factored(formula) if depth == 0 else None)
+            self._products[id(formula)] = (formula, self._factored(formula) if depth == 0 else None)
         product = self._products[id(formula)][1]
         if isinstance(product, Apply) and product.entry not in (c.ADD, c.SUBTRACT):
             found = self._sign(product, reach, depth + 1)
@@ -145,11 +148,17 @@ class Tail:
         if known is None:
             try:
                 slope = derivative(formula, self.variable)
-                known = (formula, [f for f in (slope, factored(slope)) if f is not None])
+                known = (formula, [f for f in (slope, self._factored(slope)) if f is not None])
             except NoDerivative:
                 known = (formula, [])
             self._slopes_of[id(formula)] = known
         return known[1]
+
+    def _factored(self, formula: Formula) -> Formula | None:
+        if self.factorings <= 0 or sum(1 for _ in walk(formula)) > _LARGEST:
+            return None
+        self.factorings -= 1
+        return factored(formula)
 
     def steady(self, formula: Formula, reach: Any) -> bool:
         """Whether the formula neither jumps nor meets an edge of its domain from `reach` on: its slope then tells all."""

@@ -107,6 +107,7 @@ class _Search:
         self.notes: list[str] = []
         self.unsettled: list[Stretch] = []
         self.tail_signs = [0, 0]
+        self.doubtful = False  # whether a switch may have changed unseen, so that no piece can be relied on
 
     # ------------------------------------------------------------ windows without an end
 
@@ -152,6 +153,7 @@ class _Search:
         except TooManyPieces:
             raise NotSearchable("the function has too many joints in the window; narrow it") from None
         self.unsettled += pieces.unsettled
+        self.doubtful = bool(pieces.unsettled)
         return pieces
 
     # ------------------------------------------------------------ the places
@@ -365,7 +367,7 @@ class _Search:
             return None
         place = certain_value(spot.place.formula)
         root = spot.root or spot.place.root
-        proven = spot.sure and value.proven and place.proven
+        proven = spot.sure and value.proven and place.proven and not self.doubtful
         shape: Shape = spot.shape
         if shape == "kink" and (spot.before is None or spot.after is None):
             shape = "edge"
