@@ -55,8 +55,6 @@ def _pictures(hand: Hand, ending: str) -> None:
     hand.one("[data-testid=figure]")
     hand.finding(6).find_element(By.TAG_NAME, "button").click()
     hand.one("[data-testid=closeup]")
-    hand.click("Show the steps")
-    hand.one("[data-testid=strip]")
     if not ending:
         keep("desk-evidence")
     hand.open("/")
