@@ -109,6 +109,13 @@ def test_what_is_found_and_how_it_is_said(request_: str, row: dict[str, Any], ev
         assert not found.values
 
 
+def test_digits_of_a_number_next_to_a_round_one() -> None:
+    """0.99…9 and 1.00…1 both round to 1; they must not be taken for different digits."""
+    row = last("sum of 1/(k^2 + k) for k from 1 to infinity, digits 20").values[0]
+    assert set(row["digits"]["value"]) == {"1", ".", "0"}
+    assert len(row["digits"]["value"]) > 15
+
+
 USED = [
     ("low = minima of x^2 - 4x for x from 0 to 5\nshow low + 1", 3.0),
     ("low = minima of x^2 - 4x for x from 0 to 5\nshow low.value", -4.0),

@@ -59,6 +59,8 @@ def rounded_text(point: Any, digits: int) -> str:
     scaled, under = top * 10 ** max(shift, 0), bottom * 10 ** max(-shift, 0)
     whole = (2 * scaled + under) // (2 * under)
     text = str(whole)
+    if len(text) > digits:  # 9.99 became 10.0: one digit more than asked for
+        text, shift = text[:-1], shift - 1
     point_at = len(text) - shift
     if -6 < point_at <= 21 or (point_at > 0 and shift >= 0):
         if point_at <= 0:

@@ -132,6 +132,7 @@ class _Search:
         room = _ALIKE * max(1.0, abs(lowest))
         agreeing = sorted(name for name, (v, _) in best.items() if v <= lowest + room)
         proposals["plain fractions"] = [self._plain(x) for x in list(best.values())]
+        lowest = min(lowest, *(self._value(x) for x in proposals["plain fractions"]))
         places: list[tuple[float, ...]] = []
         for x in sorted((tuple(map(float, x)) for found in proposals.values() for x in found if self._allowed(x, 1e-7)), key=self._value):
             apart = all(self._apart(np.array(x), np.array(p), lowest + room) for p in places)
