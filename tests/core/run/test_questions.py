@@ -109,6 +109,13 @@ def test_what_is_found_and_how_it_is_said(request_: str, row: dict[str, Any], ev
         assert not found.values
 
 
+def test_the_best_corner_of_a_plan_is_exactly_that_corner() -> None:
+    found = last("highest of 4x + 3y for x from 0 to 10, y from 0 to 10, where 2x + y <= 10 and x + 2y <= 8")
+    row = found.values[0]
+    assert (row["x"], row["y"], row["value"], row["what"]) == (4.0, 2.0, 22.0, "maximum")
+    assert found.evidence == "proven"
+
+
 def test_digits_of_a_number_next_to_a_round_one() -> None:
     """0.99…9 and 1.00…1 both round to 1; they must not be taken for different digits."""
     row = last("sum of 1/(k^2 + k) for k from 1 to infinity, digits 20").values[0]

@@ -126,7 +126,7 @@
                         <p class="digits">
                             {#each Object.entries(row.intervals ?? {}) as [name, interval] (name)}
                                 <span class="text-ink-faint">{name}</span>
-                                {intervalText(interval)}&ensp;
+                                {interval ? intervalText(interval) : 'not proven'}&ensp;
                             {/each}
                         </p>
                     {/each}

@@ -42,6 +42,39 @@ describe('numbers as mathematics', () => {
     it('writes quotients', () => expect(quotientTex('-5/6')).toBe('-\\tfrac{5}{6}'))
 })
 
+describe('findings in several variables', () => {
+    it('names all of them, also where no interval is known', () => {
+        const row = {
+            x: 4,
+            y: 2,
+            value: 22,
+            evidence: 'proven',
+            overall: true,
+            what: 'maximum',
+            intervals: { x: null, y: null }
+        }
+        expect(resultTex(finding([row as never], { noun: 'highest' }))).toBe('22\\ \\text{ at }\\ (x,y) = (4,\\,2)')
+    })
+    it('says a limit that is infinite, and that there is none', () => {
+        expect(resultTex(finding([{ value: null, limit: '-infinity' }], { noun: 'limit' }))).toBe('-\\infty')
+        expect(
+            resultTex(
+                finding(
+                    [
+                        { value: null, side: 'left' },
+                        { value: 1, side: 'right' }
+                    ],
+                    { noun: 'limit' }
+                )
+            )
+        ).toBe('\\text{none}')
+    })
+    it('says spans as they are said', () =>
+        expect(resultTex(finding([{ kind: 'span' }], { noun: 'solution', summary: 'It holds for x < 2.' }))).toBe(
+            '\\text{x < 2}'
+        ))
+})
+
 describe('intervals only grow when they are shortened', () => {
     it.each([
         ['0.36578668224635298411', false, 6, '0.365786'],

@@ -64,7 +64,7 @@ export function resultTex(finding: Finding): string {
     if (first.kind === 'span') return plainTex(finding.summary.replace(/^It holds for /, '').replace(/\.$/, ''))
     if (first.intervals || (first.overall && first.x === undefined)) return pointsTex(finding)
     if (finding.noun === 'solution' && first.interval === undefined) return plainTex(finding.summary)
-    if (finding.noun === 'lowest' || finding.noun === 'highest')
+    if ((finding.noun === 'lowest' || finding.noun === 'highest') && !first.intervals)
         return `${valueTex(first, finding)}\\ \\text{ at }\\ ${placesTex(finding)}`
     if (first.what && first.what !== 'inflection' && finding.values.length === 1)
         return `${placesTex(finding)},\\ \\text{ value }\\ ${numberTex(Number(first.value), 10)}`

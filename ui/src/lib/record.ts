@@ -27,7 +27,8 @@ export interface FoundValue {
     overall?: boolean
     border?: string
     value_interval?: [string, string]
-    intervals?: Record<string, [string, string]>
+    /** Of places in several variables; null where none is known. */
+    intervals?: Record<string, [string, string] | null>
     /** Digits that were asked for, by name of the number. */
     digits?: Record<string, string>
     /** An infinite limit. */

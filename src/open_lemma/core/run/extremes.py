@@ -406,10 +406,11 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
     word = "highest" if request.noun in ("highest", "maxima") else "lowest"
     sign = -1 if word == "highest" else 1
     goal = c.minus(formula) if sign < 0 else formula
-    exact: list[Stationary] | None = None
     try:
-        found = lowest_of_many(goal, names, ends, conditions)
-        if found.evidence != "proven":
+        # On a border the methods stop a little beside it; there the candidates are worked out first.
+        exact = _by_places(goal, names, ends, conditions) if conditions else None
+        found = None if exact is not None else lowest_of_many(goal, names, ends, conditions)
+        if found is not None and found.evidence != "proven" and not conditions:
             exact = _by_places(goal, names, ends, conditions)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
@@ -424,6 +425,7 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
         spots = [p.values for p in exact]
         notes: list[str] = [f"{_named(names, p)} lies on the border {p.border}" for p in exact[:3] if p.border]
     else:
+        assert found is not None
         rows, method, evidence, interval, notes = _searched_rows(found, names, sign)
         value, spots = sign * found.value, found.places
     if conditions:
@@ -477,6 +479,7 @@ def _searched_rows(
     for place in found.places:
         row: dict[str, Any] = dict(zip(names, place, strict=True))
         row |= {"value": sign * found.value, "evidence": found.evidence, "kind": "global", "overall": True}
+        row |= {"what": "minimum" if sign > 0 else "maximum", "intervals": dict.fromkeys(names)}  # no interval of the place is known
         if interval is not None:
             row["value_interval"] = list(interval)
         rows.append(row)
