@@ -1,7 +1,7 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, namesOf, numberTex } from '../lib/numbers'
+    import { intervalText, namesOf, numberTex, whatText } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
     import Strip from './Strip.svelte'
@@ -68,17 +68,9 @@
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
 
     function kind(value: (typeof places)[number]): string {
-        const times = value.multiplicity && value.multiplicity > 1 ? `, ${value.multiplicity}-fold` : ''
-        const names: Record<string, string> = {
-            global: value.what === 'maximum' ? 'maximum, highest of all' : 'minimum, lowest of all',
-            local: value.what ?? 'local',
-            end: `${value.what ?? ''}${value.overall ? (value.what === 'maximum' ? ', highest of all' : ', lowest of all') : ''}`.replace(
-                /^, /,
-                ''
-            )
-        }
-        const shape = value.shape && !['turn', 'end'].includes(value.shape) ? `, ${value.shape}` : ''
-        return `${names[value.kind ?? ''] ?? value.kind ?? ''}${shape}${times}${value.at_end ? ', at the end' : ''}`
+        const times = value.multiplicity && value.multiplicity > 1 ? `${value.multiplicity}-fold` : ''
+        const shape = value.shape && !['turn', 'end'].includes(value.shape) ? value.shape : ''
+        return [whatText(value), shape, times, value.at_end ? 'at the end' : ''].filter(Boolean).join(', ')
     }
 </script>
 

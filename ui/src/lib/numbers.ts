@@ -77,6 +77,12 @@ export function resultTex(finding: Finding): string {
 
 const SEARCHES = ['roots', 'crossings', 'solution', 'lowest', 'highest', 'minima', 'maxima', 'extremes', 'inflections']
 
+/** What a place is, in words: a maximum, and whether it is the highest of all; else its kind. */
+export function whatText(row: FoundValue): string {
+    if (!row.what) return row.kind === 'end' ? '' : (row.kind ?? '')
+    return row.overall ? `${row.what}, ${row.what === 'maximum' ? 'highest' : 'lowest'} of all` : row.what
+}
+
 function limitTex(finding: Finding): string {
     const [first] = finding.values
     if (!first) return '\\text{none}'

@@ -5,15 +5,18 @@ SymPy is imported when first needed: a run that needs no algebra does not pay fo
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
-from typing import Any
+from typing import Any, TypeVar
 
 from flint import fmpq, fmpq_poly
 
 from . import catalogue as c
+from .limits import OutOfTime, time_limit
 from .nodes import Apply, Formula, Given, Named, Number, Variable
 
 MAX_DEGREE = 2_000
+Answer = TypeVar("Answer")
 
 
 class NotExact(Exception):
@@ -21,7 +24,20 @@ class NotExact(Exception):
 
 
 # What SymPy raises where it has no answer.
-_NOT_DECIDED = (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError)
+NO_ANSWER = (
+    NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError, KeyError, IndexError,
+)  # fmt: skip
+
+
+def by_algebra(work: Callable[[Any], Answer], seconds: float) -> Answer | None:
+    """What some work with SymPy (the module is handed in) comes to; None where it has no answer or takes too long."""
+    import sympy
+
+    try:
+        with time_limit(seconds):
+            return work(sympy)
+    except (OutOfTime, *NO_ANSWER, sympy.PolynomialError):
+        return None
 
 
 def to_sympy(formula: Formula, values: dict[str, Any] | None = None) -> Any:
@@ -71,7 +87,7 @@ def is_exactly_zero(formula: Formula, values: dict[str, Any] | None = None) -> b
             return None
         simplified = sympy.simplify(expression)
         return True if simplified == 0 else simplified.is_zero
-    except _NOT_DECIDED:
+    except NO_ANSWER:
         return None
 
 
@@ -79,7 +95,7 @@ def is_exactly_undefined(formula: Formula) -> bool:
     """Whether algebra shows that a formula without variables has no finite value, as at a pole."""
     try:
         return _is_unbounded(to_sympy(formula))
-    except _NOT_DECIDED:
+    except NO_ANSWER:
         return False
 
 

@@ -13,10 +13,10 @@ from typing import Any
 from . import tree
 from .cursor import Builtins, nearest
 from .figures import FIGURE_ONLY
-from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope
+from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope, gives_formula
 from .messages import advise, replace
 from .parser import Reading
-from .questions import ENDLESS, SPANNED, QuestionChecker, gives_formula, is_infinite
+from .questions import ENDLESS, SPANNED, QuestionChecker, is_infinite, unwrapped
 from .words import LIKELY_MEANT, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
@@ -398,7 +398,7 @@ class Checker(QuestionChecker):
             return
         subject = request.subjects[0]
         items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
-        if noun.name == "curve" and any(isinstance(_inner(i), tree.Comparison) for i in items):
+        if noun.name == "curve" and any(isinstance(unwrapped(i), tree.Comparison) for i in items):
             self._implicit(request, items, scope)
             return
         if noun.name == "tangent" and request.option("at") is None:
@@ -440,7 +440,7 @@ class Checker(QuestionChecker):
                 self._not_yet("'curve of' over a list", window.start, window.end)
         local = Scope(dict.fromkeys([w.name for w in request.windows], NUMBER), scope)
         for item in items:
-            equation = _inner(item)
+            equation = unwrapped(item)
             if isinstance(equation, tree.Comparison) and len(equation.signs) == 1 and equation.signs != ("=",):
                 left, right = equation.operands
                 text = "a curve is where both sides are equal"
@@ -732,12 +732,6 @@ _OWN_CHECKS: dict[str, Callable[[Checker, tree.Request, Scope], None]] = {
     "product": Checker.sums,
     "simplification": Checker.simplification,
 }
-
-
-def _inner(item: tree.Expression) -> tree.Expression:
-    while isinstance(item, tree.Group):
-        item = item.inner
-    return item
 
 
 def _difference(request: tree.Request) -> tree.Expression:

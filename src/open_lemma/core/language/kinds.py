@@ -69,6 +69,15 @@ NUMBER = Known("number", 0)
 ANY = Known("any", 0)
 
 
+# Requests that give a formula, in which names without a value stay open.
+FORMULAS = frozenset({"derivative", "series", "simplification"})
+
+
+def gives_formula(request: tree.Request) -> bool:
+    """Whether a request gives a formula: a derivative, a series, an integral without a span."""
+    return request.noun in FORMULAS or (request.noun == "integral" and all(w.low is None for w in request.windows))
+
+
 class KindChecker:
     def __init__(self, reading: Reading, builtins: Builtins) -> None:
         self.reading = reading
@@ -275,7 +284,7 @@ class KindChecker:
             self.in_formula = outside
             if NOUNS[e.noun].draws:
                 self.error("drawing-as-value", f"'{e.noun} of' draws; it is no value", e.start, e.end)
-            if e.noun in ("derivative", "series", "simplification") or (e.noun == "integral" and all(w.low is None for w in e.windows)):
+            if gives_formula(e):
                 return "number"
             return "table" if e.noun == "values" else "finding"
         return self._arithmetic(e, scope)

@@ -20,14 +20,7 @@ SPANNED = {
 ENDLESS = frozenset("roots crossings minima maxima extremes inflections lowest highest integral solution sum product area".split())
 # Requests that may go over several variables, and over how many.
 MANY = {"minima": 10, "maxima": 10, "extremes": 3, "lowest": 10, "highest": 10, "integral": 2}
-# Requests that give a formula, in which names without a value stay open.
-FORMULAS = frozenset({"derivative", "series", "simplification"})
 OF_LISTS = frozenset({"mean", "length", "sum", "product"})  # words that are functions of lists too
-
-
-def gives_formula(request: tree.Request) -> bool:
-    """Whether a request gives a formula: a derivative, a series, an integral without a span."""
-    return request.noun in FORMULAS or (request.noun == "integral" and all(w.low is None for w in request.windows))
 
 
 class QuestionChecker(FigureChecker):

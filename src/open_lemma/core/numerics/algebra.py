@@ -17,16 +17,13 @@ from ..formula import catalogue as c
 from ..formula.ball import precision
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, enclosure
-from ..formula.exact import NotExact, from_sympy, is_exactly_zero, to_sympy
+from ..formula.exact import NO_ANSWER, by_algebra, from_sympy, is_exactly_zero, to_sympy
 from ..formula.limits import OutOfTime, time_limit
-from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables
+from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import Tape
 from .evidence import Evidence
 from .integrals import NoIntegral
 
-_NO_ANSWER = (
-    NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError, KeyError, IndexError,
-)  # what SymPy raises where it has none  # fmt: skip
 MOST_ORDER = 30
 
 
@@ -54,7 +51,7 @@ def antiderivative(formula: Formula, variable: str, seconds: float = 6.0) -> For
             result = from_sympy(sympy.simplify(found) if len(str(found)) < 200 else found)
     except OutOfTime:
         raise NoIntegral(f"algebra found no antiderivative within {seconds:g} s; give the span: from 0 to 1") from None
-    except _NO_ANSWER:
+    except NO_ANSWER:
         raise NoIntegral("algebra finds no antiderivative in the functions of the language; give the span: from 0 to 1") from None
     difference = c.subtract(derivative(result, variable), expanded(formula))
     grade = _same_everywhere(difference, variable)
@@ -104,7 +101,7 @@ def series_of(formula: Formula, variable: str, place: Formula, order: int, secon
             terms = [from_sympy(t) for t in sorted(sympy.Add.make_args(sympy.expand(found.subs(x, x + at))), key=lambda t: _power(t, x))]
     except OutOfTime:
         raise NoForm(f"algebra found no series within {seconds:g} s") from None
-    except _NO_ANSWER:
+    except NO_ANSWER:
         raise NoForm("the function has no expansion in powers there that algebra could find") from None
     step = c.subtract(Variable(variable), place)
     total: Formula = Number(Fraction(0))
@@ -125,7 +122,6 @@ def _taylor(formula: Formula, variable: str, place: Formula, order: int) -> Form
     step = c.subtract(Variable(variable), place)
     total: Formula = Number(Fraction(0))
     factorial = 1
-    grade: Evidence = "proven"
     slope = formula
     for k in range(order + 1):
         factorial *= max(k, 1)
@@ -145,21 +141,13 @@ def _taylor(formula: Formula, variable: str, place: Formula, order: int) -> Form
                 return None
             if slope is None:
                 return None
-    return Form(total, grade, "coefficients from the derivatives, by rule")
+    return Form(total, "proven", "coefficients from the derivatives, by rule")
 
 
 def _short_slope(formula: Formula) -> Any:
-    from ..formula.nodes import walk
-
     if sum(1 for _ in walk(formula)) < 60:
         return formula
-    import sympy
-
-    try:
-        with time_limit(1.0):
-            return from_sympy(sympy.simplify(to_sympy(formula)))
-    except (OutOfTime, *_NO_ANSWER):
-        return None
+    return by_algebra(lambda sympy: from_sympy(sympy.simplify(to_sympy(formula))), 1.0)
 
 
 def _shortest(formula: Formula) -> Formula | None:
@@ -167,18 +155,14 @@ def _shortest(formula: Formula) -> Formula | None:
     if variables(formula):
         try:
             return from_sympy(to_sympy(formula))
-        except _NO_ANSWER:
+        except NO_ANSWER:
             return formula
     value = certain_value(formula)
     if value.value != value.value or not value.proven:
         return None
     if value.exact is not None:
         return Number(value.exact)
-    try:
-        with time_limit(0.5):
-            return from_sympy(to_sympy(formula))
-    except (OutOfTime, *_NO_ANSWER):
-        return formula
+    return by_algebra(lambda _: from_sympy(to_sympy(formula)), 0.5) or formula
 
 
 def _nears(formula: Formula, total: Formula, variable: str, place: Formula, order: int) -> bool:
@@ -215,13 +199,13 @@ def simplification(formula: Formula, seconds: float = 4.0) -> Form:
             for way in ways:
                 try:
                     candidates.append(way(whole))
-                except (*_NO_ANSWER, sympy.PolynomialError):
+                except (*NO_ANSWER, sympy.PolynomialError):
                     continue
             found = min(candidates, key=lambda e: (sympy.count_ops(e), len(str(e))))
             result = from_sympy(found)
     except OutOfTime:
         raise NoForm(f"algebra came to no end within {seconds:g} s") from None
-    except _NO_ANSWER:
+    except NO_ANSWER:
         raise NoForm("some part of it has no exact reading") from None
     names = sorted(variables(formula))
     if not names:

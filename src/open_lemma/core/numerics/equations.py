@@ -9,13 +9,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..formula.exact import NotExact, to_sympy
+from ..formula.exact import NO_ANSWER, to_sympy
 from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Formula
 
 SECONDS = 4.0
 MAX_LISTED = 200  # solutions of an infinite family that fall into a window
-_NO_ANSWER = (NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError, KeyError, IndexError)
 
 
 @dataclass
@@ -48,7 +47,7 @@ def propose(equations: Sequence[Formula], unknowns: Sequence[str], window: tuple
             return _several(sympy, sides, symbols)
     except OutOfTime:
         return Proposed("unknown", why=f"algebra found no end within {SECONDS:g} s")
-    except _NO_ANSWER:
+    except NO_ANSWER:
         return Proposed("unknown", why="algebra knows no way to solve this")
 
 

@@ -24,8 +24,7 @@ from ..formula.calculus import NoDerivative, derivative, fraction
 from ..formula.certain import certain_value, decimal_interval, enclosure, nearest_double
 from ..formula.complex import NoComplex, complex_reading
 from ..formula.domain import end_value, infinite
-from ..formula.exact import NotExact, from_sympy, is_exactly_zero, to_sympy
-from ..formula.limits import OutOfTime, time_limit
+from ..formula.exact import by_algebra, from_sympy, is_exactly_zero, to_sympy
 from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence
@@ -366,16 +365,14 @@ def _has_roots(formula: Formula, variable: str) -> bool:
 
 def _smoothed(formula: Formula, variable: str, end: Formula, side: int, k: int) -> Formula | None:
     """f(end + side t^k) k t^(k-1), shortened by algebra for t > 0."""
-    import sympy
 
-    try:
-        with time_limit(1.0):
-            t = sympy.Symbol("t", positive=True)
-            x = sympy.Symbol(variable, real=True)
-            whole = to_sympy(formula).subs(x, to_sympy(end) + side * t**k) * k * t ** (k - 1)
-            return from_sympy(sympy.simplify(whole))
-    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError):
-        return None
+    def work(sympy: Any) -> Formula:
+        t = sympy.Symbol("t", positive=True)
+        x = sympy.Symbol(variable, real=True)
+        whole = to_sympy(formula).subs(x, to_sympy(end) + side * t**k) * k * t ** (k - 1)
+        return from_sympy(sympy.simplify(whole))
+
+    return by_algebra(work, 1.0)
 
 
 # ---------------------------------------------------------------- what is cut off
@@ -472,16 +469,12 @@ class Rest:
 
 def _plainly(formula: Formula) -> Formula | None:
     """Shortened by algebra for a positive variable."""
-    import sympy
 
-    try:
-        with time_limit(1.0):
-            names = {n: sympy.Symbol(n, positive=True) for n in variables(formula)}
-            return from_sympy(sympy.factor(sympy.expand_log(sympy.powsimp(to_sympy(formula, names)))))
-    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError):
-        return None
-    except sympy.PolynomialError:
-        return None
+    def work(sympy: Any) -> Formula:
+        names = {n: sympy.Symbol(n, positive=True) for n in variables(formula)}
+        return from_sympy(sympy.factor(sympy.expand_log(sympy.powsimp(to_sympy(formula, names)))))
+
+    return by_algebra(work, 1.0)
 
 
 def majorant(formula: Formula) -> tuple[Formula, bool]:

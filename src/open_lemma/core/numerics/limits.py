@@ -18,8 +18,7 @@ from ..formula.ball import branches, doubt, precision
 from ..formula.calculus import NoDerivative, derivative, fraction
 from ..formula.certain import Certain, certain_value, enclosure
 from ..formula.domain import end_value, infinite
-from ..formula.exact import NotExact, from_sympy, is_exactly_zero, polynomial, to_sympy
-from ..formula.limits import OutOfTime, time_limit
+from ..formula.exact import NotExact, by_algebra, from_sympy, is_exactly_zero, polynomial, to_sympy
 from ..formula.nodes import Formula, Number, expanded, substitute, variables
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence, weakest
@@ -191,23 +190,8 @@ def _by_algebra(formula: Formula, variable: str, place: Formula, side: int) -> S
     import sympy
 
     numeric = _approached(formula, variable, place, side)
-    try:
-        with time_limit(SECONDS):
-            x = sympy.Symbol(variable, real=True)
-            found = sympy.limit(to_sympy(formula), x, to_sympy(place), dir="+" if side > 0 else "-")
-    except (
-        OutOfTime,
-        NotExact,
-        ArithmeticError,
-        ValueError,
-        TypeError,
-        NotImplementedError,
-        AttributeError,
-        RecursionError,
-        IndexError,
-        KeyError,
-    ):
-        found = None
+    way = "+" if side > 0 else "-"
+    found = by_algebra(lambda s: s.limit(to_sympy(formula), s.Symbol(variable, real=True), to_sympy(place), dir=way), SECONDS)
     return _confirmed(sympy, found, numeric)
 
 
@@ -284,23 +268,7 @@ def _far(formula: Formula, variable: str, side: int) -> Side:
                 numeric.append(float(value.mid()))
             elif value is not None and value.is_finite():
                 numeric.append(INFINITY if value > 0 else -INFINITY)
-    try:
-        with time_limit(SECONDS):
-            x = sympy.Symbol(variable, real=True)
-            found = sympy.limit(to_sympy(formula), x, sympy.oo * side)
-    except (
-        OutOfTime,
-        NotExact,
-        ArithmeticError,
-        ValueError,
-        TypeError,
-        NotImplementedError,
-        AttributeError,
-        RecursionError,
-        IndexError,
-        KeyError,
-    ):
-        found = None
+    found = by_algebra(lambda s: s.limit(to_sympy(formula), s.Symbol(variable, real=True), s.oo * side), SECONDS)
     return _confirmed(sympy, found, numeric)
 
 

@@ -78,7 +78,7 @@ def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) 
     if not ends[0].x < ends[1].x:
         raise NotSearchable("the window must run from a lower to a higher number")
     work = _Work(variable)
-    pieces = work.edged(work.split(_opened(expanded(formula), variable), *ends))
+    pieces = work.edged(work.split(_opened(expanded(formula)), *ends))
     return Pieces(pieces, work.unsettled)
 
 
@@ -132,7 +132,7 @@ def _exact(x: float) -> Any:
 def sign_changes(formula: Formula, variable: str, low: Formula, high: Formula) -> list[Place]:
     """Poles and jumps at which the sign changes without a zero; none where the formula cannot be taken apart."""
     whole = expanded(formula)
-    if not edges(whole, variable) and not any(is_switch(n, variable) for n in walk(_opened(whole, variable))):
+    if not edges(whole, variable) and not any(is_switch(n, variable) for n in walk(_opened(whole))):
         return []
     try:
         pieces = smooth_pieces(whole, variable, low, high)
@@ -156,7 +156,7 @@ def roots_in_pieces(formula: Formula, variable: str, low: Formula, high: Formula
     None where the formula chooses nowhere, or cannot be taken apart. The promises are those of `find_roots`.
     """
     whole = expanded(formula)
-    if not any(is_switch(n, variable) for n in walk(_opened(whole, variable))):
+    if not any(is_switch(n, variable) for n in walk(_opened(whole))):
         return None
     try:
         pieces = smooth_pieces(whole, variable, low, high)
@@ -198,7 +198,7 @@ def _root_at(place: Place, at_end: bool, whole: Formula) -> Root:
 _SWITCHES = ("abs", "sign", "floor", "ceil", "min", "max")
 
 
-def _opened(formula: Formula, variable: str) -> Formula:
+def _opened(formula: Formula) -> Formula:
     """What is given by an expansion that holds a switch (`mod`, `round`, waveforms) written out; names are opened."""
 
     def visit(node: Formula, go: Visit) -> Formula | None:
@@ -215,8 +215,6 @@ def _opened(formula: Formula, variable: str) -> Formula:
             return go(Apply(entry, (node.arguments[0], rest)))
         if entry.name in ("min", "max") and len(node.arguments) == 1:
             return go(node.arguments[0])
-        if entry is c.GUARD and variable not in variables(node.arguments[1]):
-            return None
         return None
 
     return transformed(formula, visit)
@@ -415,7 +413,7 @@ def _number(x: float) -> Formula:
 def deciding_parts(formula: Formula, variable: str) -> list[Formula] | None:
     """The formulas by whose signs all switches of a formula choose; None where some jump without end (`floor`)."""
     found: list[Formula] = []
-    for node in walk(_opened(expanded(formula), variable)):
+    for node in walk(_opened(expanded(formula))):
         if not (isinstance(node, Apply) and is_switch(node, variable)):
             continue
         name, args = node.entry.name, node.arguments

@@ -20,7 +20,7 @@ from ..formula.ball import Undefined, branches, doubt, precision
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, decimal_interval, enclosure, nearest_double
 from ..formula.domain import infinite
-from ..formula.exact import NotExact, from_sympy, is_exactly_zero, rational, to_sympy
+from ..formula.exact import NO_ANSWER, from_sympy, is_exactly_zero, rational, to_sympy
 from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Apply, Formula, Number, Variable, Visit, expanded, substitute, transformed, variables, walk
 from ..formula.tape import NoBall, Tape
@@ -28,7 +28,7 @@ from .evidence import Evidence
 from .extended import Interval
 from .integrals import Integral, NoIntegral, integral_of, majorant
 from .roots import NotSearchable
-from .tails import Tail, interval_of
+from .tails import Tail, factored, interval_of
 
 MOST_TERMS = 1_000_000
 _EXACT_TERMS = 2_000
@@ -38,17 +38,6 @@ _FIRST = 24  # terms that are added up one by one before the formula of Euler an
 _ORDERS = 9
 _LARGEST = 250  # parts of a derivative that algebra could not keep short
 SECONDS = 6.0
-_NO_ANSWER = (
-    NotExact,
-    ArithmeticError,
-    ValueError,
-    TypeError,
-    NotImplementedError,
-    AttributeError,
-    RecursionError,
-    KeyError,
-    IndexError,
-)  # what SymPy raises where it has none
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,7 +75,7 @@ def product_of(formula: Formula, variable: str, low: Formula, high: Formula, dig
 def _endless_product(work: _Work, first: int) -> Sum:
     """Bounded by the sum of what the factors are beside 1: |ln(1 + a)| <= 2|a| where |a| <= 1/2."""
     beside = c.subtract(work.formula, Number(Fraction(1)))
-    beside = _together(beside) or beside
+    beside = factored(beside, positive=True) or beside
     with precision(work.bits):
         rest = _Work(beside, work.variable, work.digits).geometric_rest(first)
         if rest is not None:
@@ -201,7 +190,7 @@ class _Work:
         if not falls or _known_limit(parts[0], self.variable) != 0.0:
             return None
         try:
-            found = _Work(_together(both) or both, self.variable, self.digits).endless(0)
+            found = _Work(factored(both, positive=True) or both, self.variable, self.digits).endless(0)
         except NoSum:
             return None
         form = self._closed_form(first, found.ball)
@@ -271,7 +260,7 @@ class _Work:
         try:
             for _ in range(2 * orders):
                 following = derivative(slopes[-1], self.variable)
-                slopes.append(_together(following) or following)
+                slopes.append(factored(following, positive=True) or following)
                 if sum(1 for _ in walk(slopes[-1])) > _LARGEST:
                     return None
         except NoDerivative:
@@ -321,7 +310,7 @@ class _Work:
                 if found.has(sympy.Sum) or not found.is_number or found.has(sympy.oo, sympy.zoo, sympy.nan):
                     return None
                 form = from_sympy(sympy.simplify(found))
-        except (OutOfTime, *_NO_ANSWER):
+        except (OutOfTime, *NO_ANSWER):
             return None
         if total is None:
             return form
@@ -339,7 +328,7 @@ class _Work:
                 found = sympy.product(to_sympy(self.formula, {self.variable: k}), (k, first, sympy.oo))
                 if not found.has(sympy.Product) and found.is_number and found.is_finite:
                     form = from_sympy(sympy.simplify(found))
-        except (OutOfTime, *_NO_ANSWER):
+        except (OutOfTime, *NO_ANSWER):
             form = None
         partial = [float(self.head(first, first + n, product=True).mid()) for n in (500, 1000, 2000, 4000)]
         # Partial products that near their limit like 1/n, drawn to it (Richardson).
@@ -420,7 +409,7 @@ def _slope(formula: Formula, variable: str) -> Tail | None:
         slope = derivative(formula, variable)
     except NoDerivative:
         return None
-    return Tail(_together(slope) or slope, variable)
+    return Tail(factored(slope, positive=True) or slope, variable)
 
 
 def _known_limit(formula: Formula, variable: str) -> float | None:
@@ -431,19 +420,6 @@ def _known_limit(formula: Formula, variable: str) -> float | None:
     except NotSearchable:
         return None
     return found.value if found.evidence != "open" else None
-
-
-def _together(formula: Formula) -> Formula | None:
-    import sympy
-
-    try:
-        with time_limit(1.0):
-            names = {n: sympy.Symbol(n, positive=True) for n in variables(formula)}
-            return from_sympy(sympy.factor(to_sympy(formula, names)))
-    except (OutOfTime, *_NO_ANSWER):
-        return None
-    except sympy.PolynomialError:
-        return None
 
 
 def _quotient(formula: Formula, variable: str) -> Formula | None:
@@ -466,7 +442,7 @@ def _quotient(formula: Formula, variable: str) -> Formula | None:
                 far = c.over(Number(Fraction(1)), Variable(variable))
                 return substitute(c.over(*(from_sympy(p) for p in shorter)), {"x_": far})
             return from_sympy(found)
-    except (OutOfTime, *_NO_ANSWER):
+    except (OutOfTime, *NO_ANSWER):
         return None
     except sympy.PolynomialError:
         return None

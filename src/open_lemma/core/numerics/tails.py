@@ -19,8 +19,7 @@ from ..formula.ball import Undefined, branches, precision
 from ..formula.calculus import NoDerivative, derivative, fraction
 from ..formula.certain import certain_value, enclosure
 from ..formula.domain import end_value, infinite, joints, plain_joints
-from ..formula.exact import NotExact, from_sympy, polynomial, to_sympy
-from ..formula.limits import OutOfTime, time_limit
+from ..formula.exact import by_algebra, from_sympy, polynomial, to_sympy
 from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import NoBall, Tape
 from .extended import Interval, either, interval_run
@@ -201,17 +200,14 @@ def _polynomial_sign(plain: Any, reach: Any) -> int:
     return 1 if leading > 0 else -1
 
 
-def factored(formula: Formula) -> Formula | None:
-    """The formula as a product, by algebra; None where algebra does not get on."""
-    import sympy
+def factored(formula: Formula, positive: bool = False) -> Formula | None:
+    """The formula as a product, by algebra, for real (or for positive) variables; None where algebra does not get on."""
 
-    try:
-        with time_limit(1.0):
-            return from_sympy(sympy.factor(to_sympy(formula)))
-    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError):
-        return None
-    except sympy.PolynomialError:
-        return None
+    def work(sympy: Any) -> Formula:
+        names = {n: sympy.Symbol(n, positive=True) for n in variables(formula)} if positive else None
+        return from_sympy(sympy.factor(to_sympy(formula, names)))
+
+    return by_algebra(work, 1.0)
 
 
 def mirrored(formula: Formula, variable: str) -> Formula:

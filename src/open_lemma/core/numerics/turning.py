@@ -8,7 +8,6 @@ compared with the one that is taken. So kinks, where there is no slope, are foun
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from typing import Any, Literal
@@ -22,7 +21,7 @@ from ..formula.certain import Certain, certain_value
 from ..formula.domain import end_value, infinite, joints
 from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Formula, Number, expanded, substitute, variables
-from .evidence import Evidence, weakest
+from .evidence import Evidence
 from .extended import Interval
 from .pieces import Piece, Pieces, Place, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
 from .roots import NotSearchable, Root, Stretch, find_roots
@@ -553,7 +552,3 @@ def limit_by_algebra(formula: Formula, variable: str, side: int) -> float | None
     except NotSearchable:
         return None
     return found.value
-
-
-Progress = Callable[[int], None]
-__all__ = ["Turn", "Turns", "inflections", "turning_points", "weakest"]

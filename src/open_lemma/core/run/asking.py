@@ -15,7 +15,7 @@ from ..formula.nodes import Formula, Given, Number, variables, walk
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused, advise, replace
-from ..language.questions import conjuncts, is_infinite
+from ..language.questions import conjuncts, is_infinite, unwrapped
 from ..numerics.refine import bits_for, certain_digits
 from ..numerics.stationary import Condition
 from .findings import Told
@@ -72,11 +72,8 @@ def free_variables(request: tree.Request, scope: Lowering) -> tuple[str, ...]:
 def end_of(e: tree.Expression, scope: Lowering) -> Formula:
     """An end of a span as a formula; it may be infinite."""
     if is_infinite(e):
-        inner = e
-        while isinstance(inner, tree.Group):
-            inner = inner.inner
         infinity = c.constant("infinity")
-        return c.minus(infinity) if isinstance(inner, tree.Negative) else infinity
+        return c.minus(infinity) if isinstance(unwrapped(e), tree.Negative) else infinity
     return scope.number(e).formula
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
@@ -11,14 +10,12 @@ from ..formula.ball import precision
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, decimal_interval, nearest_double
 from ..formula.domain import end_value, stated_domain
-from ..formula.exact import NotExact, to_sympy
+from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
-from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Formula, Number, variables
 from ..formula.typeset import name_tex, tex
 from ..language import tree
-from ..language.questions import gives_formula
-from ..numerics.evidence import Evidence
+from ..language.kinds import gives_formula
 from ..numerics.integrals import Integral, NoIntegral, double_integral, integral_of
 from ..numerics.limits import Limit, Side, limit_of
 from ..numerics.refine import certain_digits
@@ -85,22 +82,6 @@ _HEADS: dict[str, Any] = {
 # ---------------------------------------------------------------- integrals
 
 
-@dataclass(frozen=True, slots=True)
-class _Measured:
-    """A number that came from an integral."""
-
-    value: float
-    interval: tuple[str, str]
-    evidence: Evidence
-    method: str
-    error: float
-    ball: Any
-
-
-def _measured(found: Integral) -> _Measured:
-    return _Measured(found.value, found.interval, found.evidence, found.method, found.error, found.ball)
-
-
 def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """Over a span; without one the antiderivative, unless a definition states a domain."""
     if gives_formula(request):
@@ -118,10 +99,10 @@ def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
     return _told(request, scope, found, window, "integral")
 
 
-def _integrated(request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering) -> _Measured:
+def _integrated(request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering) -> Integral:
     digits = digits_of(request, scope) or 16
     try:
-        return _measured(integral_of(formula, variable, window.low, window.high, digits))
+        return integral_of(formula, variable, window.low, window.high, digits)
     except NoIntegral as reason:
         raise refusal("no-integral", str(reason), request) from None
     except NotSearchable as reason:
@@ -142,16 +123,16 @@ def _double(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
     except (NoIntegral, NotSearchable) as reason:
         raise refusal("no-integral", str(reason), request) from None
     row = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
-    summary = f"The integral is {short(found.value)}; {_how(_measured(found))}."
+    summary = f"The integral is {short(found.value)}; {_how(found)}."
     told = Told([row], found.evidence, found.evidence != "open", summary, found.method, [])
     return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
 
 
-def _how(found: _Measured) -> str:
+def _how(found: Integral) -> str:
     return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {short(found.error, 2)}"
 
 
-def _told(request: tree.Request, scope: Lowering, found: _Measured, window: Window, word: str) -> tuple[Told, Value]:
+def _told(request: tree.Request, scope: Lowering, found: Integral, window: Window, word: str) -> tuple[Told, Value]:
     row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
     low, high = window.ends
     span = f"from {said_number(low)} to {said_number(high)}"
@@ -210,10 +191,10 @@ def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
         span = enclosure(Tape([c.subtract(window.high, window.low)], []), bits)
         with precision(bits):
             ball = found.ball / span
-            found = _Measured(nearest_double(ball), decimal_interval(ball), "proven", found.method, float(ball.rad()), ball)
+            found = Integral(nearest_double(ball), decimal_interval(ball), "proven", found.method, float(ball.rad()), ball)
     else:
         low, high = (repr(float(t) / width.value) for t in found.interval)
-        found = _Measured(found.value / width.value, (low, high), found.evidence, found.method, found.error / width.value, None)
+        found = Integral(found.value / width.value, (low, high), found.evidence, found.method, found.error / width.value, None)
     return _told(request, scope, found, window, "mean value")
 
 
@@ -305,11 +286,7 @@ def _limit_row(side: Side, digits: int | None) -> dict[str, Any]:
 
 
 def _shown_form(formula: Formula) -> str | None:
-    try:
-        with time_limit(0.5):
-            shown = form_of(to_sympy(formula))
-    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, AttributeError, RecursionError):
-        return None
+    shown = by_algebra(lambda _: form_of(to_sympy(formula)), 0.5)
     return shown[0] if shown is not None else None
 
 

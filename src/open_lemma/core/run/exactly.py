@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from ..formula.exact import NotExact, to_sympy
+from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
-from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Apply, Formula, Given, Number, walk
 
 
@@ -20,10 +19,4 @@ def closed_form(formula: Formula) -> tuple[str, str] | None:
         applied = applied or isinstance(node, Apply)
     if not applied:
         return None
-    try:
-        with time_limit(0.3):
-            found = to_sympy(formula)
-            found = found.doit() if hasattr(found, "doit") else found
-            return form_of(found)
-    except (OutOfTime, NotExact, ArithmeticError, ValueError, TypeError, NotImplementedError, RecursionError, AttributeError):
-        return None
+    return by_algebra(lambda _: form_of(to_sympy(formula).doit()), 0.3)

@@ -17,9 +17,9 @@ from ..formula.nodes import Apply
 from ..formula.tape import NoScalar
 from ..language import tree
 from ..language.checker import broken_names, check
+from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
-from ..language.questions import gives_formula
 from ..language.words import NOUNS
 from .asking import show_digits
 from .drawing import FigureBuilder

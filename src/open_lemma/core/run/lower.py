@@ -23,9 +23,8 @@ from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, subs
 from ..formula.tape import NoScalar, Tape
 from ..formula.units import BadUnit, MixedUnits, Unit, parse_unit, unit_of
 from ..language import tree
-from ..language.kinds import step_message
+from ..language.kinds import gives_formula, step_message
 from ..language.messages import Message, Refused, advise, replace
-from ..language.questions import gives_formula
 from ..numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
 from ..numerics.integrals import NoIntegral
 from .novalue import no_value, short

@@ -7,21 +7,18 @@ from dataclasses import replace
 from typing import Any
 
 from ..formula import catalogue as c
-from ..formula.certain import certain_value
-from ..formula.domain import infinite
 from ..formula.nodes import Formula
 from ..language import tree
 from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
-from ..numerics.pieces import as_formula, roots_in_pieces, sign_changes, value_at
-from ..numerics.refine import certain_digits, refined
-from ..numerics.roots import NotSearchable, Root, Roots, Stretch
-from ..numerics.tails import find_nearest, find_roots_anywhere
+from ..numerics.pieces import as_formula, value_at
+from ..numerics.roots import Roots
 from . import calculus, extremes, solutions
-from .asking import Progress, Window, digits_at, digits_of, window_of
+from .asking import Progress, Window, window_of
 from .findings import Told, root_value, tell_roots, tell_table
-from .lower import Lowering, refusal
+from .lower import Lowering
 from .novalue import said_number
+from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
@@ -61,47 +58,6 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, prog
 # ---------------------------------------------------------------- roots and crossings
 
 
-def searched(request: tree.Request, window: Window, scope: Lowering, progress: Progress) -> tuple[Roots, list[str]]:
-    """All roots of the window, or the nearest one, with notes on the search."""
-    near = request.option("near")
-    try:
-        if near is not None and isinstance(near.value, tree.Expression):
-            return _nearest(window, scope.number(near.value).formula)
-        found = find_roots_anywhere(window.formula, window.variable, window.low, window.high, found=lambda n: progress(request, n))
-    except NotSearchable as reason:
-        raise refusal("not-searchable", str(reason), request) from None
-    notes = []
-    if not (infinite(window.low) or infinite(window.high)):
-        if found.unsettled:
-            again = roots_in_pieces(window.formula, window.variable, window.low, window.high)
-            found = again if again is not None and len(again.unsettled) < len(found.unsettled) else found
-        zeros = {r.x for r in found.roots}
-        changes = sign_changes(window.formula, window.variable, window.low, window.high)
-        for place in [p for p in changes if p.x not in zeros][:5]:
-            what = "a pole" if "pole" in place.kinds else "a jump"
-            notes.append(f"at {window.variable} = {said_number(place.x)} the sign changes through {what}, which is no zero")
-    elif found.unsettled:
-        family = solutions.family_of(window.formula, window.variable)
-        if family:
-            notes.append(f"infinitely many, says algebra: {family}")
-    return found, notes
-
-
-def _nearest(window: Window, near: Formula) -> tuple[Roots, list[str]]:
-    nearest = find_nearest(window.formula, window.variable, near, window.low, window.high)
-    place = said_number(certain_value(near).value)
-    notes = [f"{window.variable} = {said_number(x)} is exactly as far from {place}" for x in nearest.tied]
-    found = nearest.found
-    if found.roots and not nearest.proven:
-        notes.append("that none is nearer was not proven")
-        found = replace(found, unsettled=found.unsettled or [Stretch(*nearest.searched)])
-    elif not found.roots and not nearest.proven:
-        low, high = nearest.searched
-        notes.append(f"sought from {said_number(low)} to {said_number(high)}")
-        found = replace(found, unsettled=found.unsettled or [Stretch(float("-inf"), low), Stretch(high, float("inf"))])
-    return found, notes
-
-
 def seen_near(told: Told, found: Roots, window: Window) -> None:
     """Small pictures near the first roots, and what became of the spans that were looked at."""
     told.strip = [list(r) for r in found.ruled]
@@ -136,45 +92,6 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     seen_near(told, found, window)
     more_digits(told, request, scope, found.roots, window.variable)
     return told, root_value(found, window.variable)
-
-
-def more_digits(
-    told: Told, request: tree.Request, scope: Lowering, roots: list[Root], variable: str, height: Formula | None = None
-) -> None:
-    """The digits that were asked for, into the rows of roots."""
-    digits = digits_of(request, scope)
-    if digits is None or not roots:
-        return
-    for row, root in zip(told.values, roots, strict=False):
-        ball = root_ball(root, variable, digits)
-        said = {"x": certain_digits(ball, digits)}
-        if height is not None:
-            value = digits_at(height, variable, ball, digits)
-            if value is not None:
-                said["value"] = value
-        row["digits"] = said
-    _digits_said(told, digits)
-
-
-def _digits_said(told: Told, digits: int) -> None:
-    shown = [f"{told.variable} = {row['digits']['x']}" for row in told.values if "digits" in row]
-    if shown and len(shown) <= 3:
-        told.summary = f"{told.summary.rstrip('.')}: {'; '.join(shown)}."
-    told.notes.append(f"all {digits} digits are certain, the last one rounded")
-
-
-def root_ball(root: Root, variable: str, digits: int) -> Any:
-    """The place of a root in as narrow a ball as so many digits need."""
-    return refined(root.factor, variable, root.ball, root.multiplicity, digits) if root.exact is None else exact_ball(root, digits)
-
-
-def exact_ball(root: Root, digits: int) -> Any:
-    from ..formula.ball import from_fraction, precision
-    from ..numerics.refine import bits_for
-
-    assert root.exact is not None
-    with precision(bits_for(digits) + 64):
-        return from_fraction(root.exact.numerator, root.exact.denominator)
 
 
 def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:

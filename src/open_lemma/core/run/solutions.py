@@ -26,6 +26,7 @@ from .asking import Progress, Window, digits_of, digits_text, free_variables, sp
 from .findings import Told, count_word, number_latex, root_value, tell_roots
 from .lower import Lowering, refusal
 from .novalue import said_number, short
+from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, Value
 
 SEARCH_REACH = 100  # where solutions are sought if algebra does not find them and no window is said
@@ -258,8 +259,6 @@ class _Solver:
         infinity = c.constant("infinity")
         low, high = self.spans.get(unknown, (c.minus(infinity), infinity))
         clipped = clip(self.equations[0], unknown, low, high)
-        from .requests import more_digits, searched
-
         window = Window(clipped.formula, unknown, clipped.low, clipped.high, [])
         found, more = searched(self.request, window, self.scope, self.progress)
         told = tell_roots(found, unknown, *window.ends, words=("solution", "solutions"))
@@ -326,12 +325,6 @@ class _Solver:
 
             row["digits"] = {u: certain_digits(b, min(digits, 50)) for u, b in zip(self.unknowns, s.balls, strict=True)}
         return row
-
-
-def family_of(formula: Formula, variable: str) -> str:
-    """Infinitely many zeros as algebra writes them, or nothing."""
-    proposed = propose([formula], [variable])
-    return proposed.family if proposed.kind == "family" else ""
 
 
 # ---------------------------------------------------------------- inequalities

@@ -1,6 +1,6 @@
 <script lang="ts">
     import EvidenceMark from '../../lib/EvidenceMark.svelte'
-    import { intervalText } from '../../lib/numbers'
+    import { intervalText, whatText } from '../../lib/numbers'
     import type { Reading } from './hand.svelte'
     import { plain, readOff, type Panel } from './geometry'
 
@@ -18,11 +18,7 @@
     const slope = $derived(
         typeof reading.slope === 'number' ? String(Number(reading.slope.toPrecision(5))).replace('-', '−') : undefined
     )
-    const kind = $derived(
-        reading.found?.what
-            ? `${reading.found.what}${reading.found.overall ? (reading.found.what === 'maximum' ? ', highest of all' : ', lowest of all') : ''}`
-            : ''
-    )
+    const kind = $derived(reading.found?.what ? whatText(reading.found) : '')
     const [left, top, width] = $derived(panel.bounds_px)
     const toLeft = $derived(reading.px.x > left + width * 0.6)
     const below = $derived(reading.px.y < top + 60)
