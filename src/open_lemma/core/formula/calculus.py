@@ -53,7 +53,7 @@ class _Differentiation:
             return self._quotient(*arguments)
         if entry is c.CHOOSE:
             return choose(arguments[0], self.of(arguments[1]), self.of(arguments[2]))
-        if entry is c.GUARD:
+        if entry in (c.GUARD, c.DATA):
             return Apply(entry, (self.of(arguments[0]), *arguments[1:]))
         if entry.name in ("min", "max") and len(arguments) != 2:
             rest = Apply(entry, arguments[1:]) if len(arguments) > 2 else arguments[0]

@@ -281,6 +281,14 @@ GUARD = Entry(
 )  # fmt: skip
 
 
+# f(u) where f was got from data: the same value everywhere; from which to which place the data go is kept beside it.
+DATA = Entry(
+    "from data", "operator", (4, 4), "", "",
+    numeric=lambda value, *_: value, ball=lambda value, *_: value, exact=lambda _, value, *__: value, scalar=lambda value, *_: value,
+    typeset=lambda value, *_: value,
+)  # fmt: skip
+
+
 def _half_up(x: Formula) -> Formula:
     return call("floor", add(x, Number(Fraction(1, 2))))
 
@@ -393,7 +401,7 @@ _add(Entry("uniform", "random", (4, 4), "uniform(n, low, high, seed): n random n
            values=lambda n, low, high, seed: np.random.Generator(np.random.PCG64(seed)).uniform(low, high, n), protected=False, words="noise"))  # fmt: skip
 
 
-UNNAMED |= {e.name: e for e in (GUARD, POLYGAMMA, RECIPROCAL_GAMMA)}
+UNNAMED |= {e.name: e for e in (GUARD, DATA, POLYGAMMA, RECIPROCAL_GAMMA)}
 
 
 def entry_of(name: str) -> Entry:

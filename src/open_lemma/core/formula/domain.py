@@ -26,6 +26,7 @@ class Clipped:
     high: Formula
     narrowed: bool
     empty: bool
+    beyond: tuple[tuple[float, float], ...] = ()  # spans of data that the window leaves
 
 
 def infinite(end: Formula) -> bool:
@@ -45,22 +46,34 @@ def end_value(end: Formula) -> float:
 def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clipped:
     """Where the formula calls functions with the plain variable, their domains narrow the window from low to high."""
     narrowed = False
+    beyond: dict[tuple[float, float], None] = {}
     for node in walk(formula):
-        if not (isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable)):
+        if not _spanned(node, variable):
             continue
+        assert isinstance(node, Apply)
         _, _, first, last = node.arguments
+        if node.entry is c.DATA:
+            beyond[end_value(first), end_value(last)] = None
+            continue
         if end_value(first) > end_value(low):
             low, narrowed = first, True
         if end_value(last) < end_value(high):
             high, narrowed = last, True
-    return Clipped(without_guards(formula, variable), low, high, narrowed, not end_value(low) < end_value(high))
+    ends = end_value(low), end_value(high)
+    left = tuple(s for s in beyond if ends[0] < s[0] or ends[1] > s[1])
+    return Clipped(without_guards(formula, variable), low, high, narrowed, not ends[0] < ends[1], left)
+
+
+def _spanned(node: Formula, variable: str) -> bool:
+    """Whether a part says for which values of the plain variable it is meant: a stated domain, or the span of data."""
+    return isinstance(node, Apply) and node.entry in (c.GUARD, c.DATA) and node.arguments[1] == Variable(variable)
 
 
 def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | None:
-    """The domain that the functions called with the plain variable state together, if any does."""
+    """The domain that the functions called with the plain variable state together, or the data they were got from, if any does."""
     found: tuple[Formula, Formula] | None = None
     for node in walk(formula):
-        if isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable):
+        if isinstance(node, Apply) and _spanned(node, variable):
             _, _, low, high = node.arguments
             if found is not None:
                 low = max(low, found[0], key=end_value)
@@ -150,8 +163,7 @@ def without_guards(formula: Formula, variable: str) -> Formula:
     """The formula with the guards on its plain variable taken off; shared parts stay shared."""
 
     def unguarded(node: Formula, visit: Visit) -> Formula | None:
-        guards = isinstance(node, Apply) and node.entry is c.GUARD and node.arguments[1] == Variable(variable)
-        return visit(node.arguments[0]) if guards and isinstance(node, Apply) else None
+        return visit(node.arguments[0]) if isinstance(node, Apply) and _spanned(node, variable) else None
 
     return transformed(formula, unguarded)
 

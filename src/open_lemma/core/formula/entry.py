@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import operator
 import pickle
 import re
 from collections.abc import Callable
@@ -10,7 +11,7 @@ from typing import Any, Literal
 
 from .nodes import Formula
 
-Category = Literal["operator", "condition", "defined", "constant", "elementary", "special", "rounding", "waveform", "list", "random"]
+Category = Literal["operator", "condition", "defined", "constant", "elementary", "special", "rounding", "waveform", "list", "random", "interpolated"]
 
 
 @dataclass(frozen=True, eq=False, slots=True)
@@ -43,10 +44,13 @@ class Entry:
     protected: bool = True
     available: bool = True
     words: str = ""  # the idea in common words, for the handbook's search
+    source: Any = None  # of a function that data gave: what it is made from, with an attribute `entry`
 
     def __reduce__(self) -> tuple[Any, ...]:
         from .catalogue import entry_of
 
+        if self.source is not None:
+            return operator.attrgetter("entry"), (self.source,)
         if self.category == "defined":
             raise pickle.PicklingError(f"{self.name} belongs to the script that defines it")
         return entry_of, (self.name,)

@@ -141,6 +141,10 @@ def _new_polynomial(formula: Formula, variable: str, done: dict[int, Any]) -> An
     if not isinstance(formula, Apply):
         raise NotExact
     entry = formula.entry
+    if entry is c.DATA:
+        return _polynomial(formula.arguments[0], variable, done)
+    if entry.category == "interpolated" and entry.scalar is not None:
+        return _at_a_number(entry.scalar, _polynomial(formula.arguments[0], variable, done))
     if entry not in (c.NEGATIVE, c.ADD, c.SUBTRACT, c.MULTIPLY, c.DIVIDE, c.POWER):
         raise NotExact
     args = [_polynomial(a, variable, done) for a in formula.arguments]
@@ -158,6 +162,13 @@ def _new_polynomial(formula: Formula, variable: str, done: dict[int, Any]) -> An
             raise NotExact
         return args[0] / args[1][0]
     return _power(*args)
+
+
+def _at_a_number(function: Callable[[Any], Any], place: Any) -> Any:
+    """A function with exact values, at a rational number."""
+    if place.degree() > 0:
+        raise NotExact
+    return fmpq_poly([function(place[0] if place.degree() == 0 else fmpq(0))])
 
 
 def _power(base: Any, exponent: Any) -> Any:

@@ -59,6 +59,7 @@ class Given(Formula):
 
     `data` is a float or a float array of shape (n,). `interval` is a pair of decimal texts that hold the true value
     of a single number; without it the number is taken as exact. `exact` holds the elements of a short list that is exact.
+    `origin` says which parameter of which fit it is.
     """
 
     data: Any
@@ -66,6 +67,7 @@ class Given(Formula):
     name: str = ""
     unit: Unit | None = None
     exact: tuple[Fraction, ...] | None = None
+    origin: Any = None
 
 
 ZERO = Number(Fraction(0))

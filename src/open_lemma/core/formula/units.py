@@ -123,7 +123,7 @@ def _found(formula: Formula, done: dict[int, tuple[Formula, Unit | None]]) -> Un
     name = formula.entry.name
     if name == "choose":
         return _alike([_unit(a, done) for a in formula.arguments[1:]], "a choice")
-    if name == "within":
+    if name in ("within", "from data"):
         return _unit(formula.arguments[0], done)
     units = [_unit(a, done) for a in formula.arguments]
     if all(u is None for u in units):

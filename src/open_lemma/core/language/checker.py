@@ -13,10 +13,11 @@ from typing import Any
 from . import tree
 from .cursor import Builtins, nearest
 from .figures import FIGURE_ONLY
+from .fits import FROM_DATA, RESULTS, FitChecker
 from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope, gives_formula
 from .messages import advise, replace
 from .parser import Reading
-from .questions import ENDLESS, SPANNED, QuestionChecker, is_infinite, unwrapped
+from .questions import ENDLESS, SPANNED, is_infinite, unwrapped
 from .words import LIKELY_MEANT, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
@@ -48,6 +49,11 @@ READY_OPTIONS = {
     "derivative": {"order", "at"},
     "values": set(),
     "solution": {"near", "digits"},
+    "interpolation": {"by", "ends", "errors"},
+    "fit": {"start", "limit", "fix", "errors", "loss"},
+    "residuals": {"colour", "marker", "size", "label", "opacity", "written", "axis", "every"},
+    "confidence": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
+    "prediction": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
 }
 
 
@@ -57,7 +63,7 @@ def check(reading: Reading, builtins: Builtins) -> set[int]:
     return checker.run()
 
 
-class Checker(QuestionChecker):
+class Checker(FitChecker):
     def __init__(self, reading: Reading, builtins: Builtins) -> None:
         super().__init__(reading, builtins)
         self.top = Scope()
@@ -129,6 +135,8 @@ class Checker(QuestionChecker):
             self.figure(statement, scope)
         elif isinstance(statement, tree.Check):
             self._check(statement, scope, in_figure)
+        elif isinstance(statement, tree.Compare):
+            self.compared_fits(statement, scope)
         elif isinstance(statement, tree.Later):
             self._later(statement)
         elif type(statement) in _BLOCKS:
@@ -159,6 +167,8 @@ class Checker(QuestionChecker):
 
     def _defined(self, d: tree.Definition, local: Scope, scope: Scope) -> Known:
         """What a definition makes of its name."""
+        if isinstance(d.body, tree.Request) and d.body.noun in FROM_DATA and d.parameters is not None:
+            return self.from_data(d, d.body, scope)
         if isinstance(d.body, tree.Request) and not gives_formula(d.body):
             self._request(d.body, local)
             noun = NOUNS[d.body.noun]
@@ -388,10 +398,16 @@ class Checker(QuestionChecker):
         if not noun.available:
             self._not_yet(f"'{noun.name} of'", request.start, request.start + len(noun.name))
             return
+        if noun.name in FROM_DATA:
+            self.without_function(request, scope)
+            return
         for option in request.options:
             self._option(request, option, scope)
         if noun.name in ("points", "line", "steps", "bars"):
             self._points(request, scope)
+            return
+        if noun.name in RESULTS:
+            self.of_result(request, scope)
             return
         if noun.name in _OWN_CHECKS:
             _OWN_CHECKS[noun.name](self, request, scope)
@@ -611,13 +627,17 @@ class Checker(QuestionChecker):
     def _domain_of(self, item: tree.Expression, variable: str, scope: Scope) -> bool:
         """Whether the subject is a function called with plain names whose definition says a domain."""
         if not isinstance(item, tree.Call):
-            return False
+            # What data gave is sought within the data, whatever is worked out from it.
+            return any(isinstance(n, tree.Call) and self._has_span(n, variable, scope, True) for n in tree.walk(item))
+        return self._has_span(item, variable, scope, False)
+
+    def _has_span(self, item: tree.Call, variable: str, scope: Scope, from_data: bool) -> bool:
         function = item.function.function if isinstance(item.function, tree.Prime) else item.function
         if not isinstance(function, tree.Name):
             return False
         known = scope.find(function.name)
         plain = all(isinstance(a, tree.Name) and a.name == variable for a in item.arguments)
-        return known is not None and known.has_domain and plain
+        return known is not None and known.has_domain and plain and (known.from_data or not from_data)
 
     def free_names(self, item: tree.Expression, scope: Scope) -> list[str]:
         """Names without a value, in order, each once; what is called is no variable."""
@@ -678,10 +698,23 @@ class Checker(QuestionChecker):
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif option.name == "where":
             self.where(request, option, scope)
+        elif option.name == "limit":
+            self._limit(option, scope)
         elif isinstance(option.value, tree.Expression) and not (option.name == "at" and noun.name == "limit" and is_infinite(option.value)):
             self.option_value(option, scope)
-        if sum(o.name == option.name for o in request.options) > 1 and option is not request.option(option.name):
+        again = sum(o.name == option.name for o in request.options) > 1 and option.parameter is None
+        if again and option is not request.option(option.name):
             self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
+
+    def _limit(self, option: tree.Option, scope: Scope) -> None:
+        """`limit a = 0 to 1`: a span, either end of which may be infinite."""
+        value = option.value
+        if not isinstance(value, tree.Range) or value.step is not None or value.count is not None:
+            self.error("limit-span", "a limit is a span", option.start, option.end, advise(f"limit {option.parameter} = 0 to 1"))
+            return
+        for end in (value.low, value.high):
+            if not is_infinite(end):
+                self._number(end, scope)
 
     def option_value(self, option: tree.Option, scope: Scope) -> None:
         """The kind of an option's value."""

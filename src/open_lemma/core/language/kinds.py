@@ -36,6 +36,9 @@ class Known:
     defined: bool = False  # by a block: it has values only
     length: int | None = None  # of a list, where it can be seen
     columns: tuple[str, ...] | None = None  # of a table, where they can be seen
+    parts: tuple[str, ...] = ()  # of a function that data gave: what it has by name
+    from_data: bool = False
+    fitted: bool = False
 
 
 @dataclass
@@ -208,8 +211,10 @@ class KindChecker:
         return plain.pop() if plain else "any"
 
     def _field(self, e: tree.Field, scope: Scope) -> Kind:
-        kind = self.kind_of(e.target, scope)
         written = self.source.text[e.target.start : e.target.end]
+        if isinstance(e.target, tree.Name) and (fit := scope.find(e.target.name)) is not None and fit.fitted:
+            return self._part_of_fit(e, fit, written)
+        kind = self.kind_of(e.target, scope)
         known: tuple[str, ...] | None = None
         if kind in ("number", "list", "items", "text", "truth"):
             self.error("no-part", f"{WORDS[kind]} has no parts by name", e.start, e.end)
@@ -229,6 +234,17 @@ class KindChecker:
             )  # fmt: skip
             return "broken"
         return {"table": "any", "point": "number", "finding": "finding"}.get(kind, kind)  # type: ignore[return-value]
+
+    def _part_of_fit(self, e: tree.Field, fit: Known, written: str) -> Kind:
+        """`rating.n`, `rating.residuals`."""
+        if e.name in fit.parts:
+            return "list" if e.name in ("residuals", "fitted") else "finding"
+        meant = nearest(e.name, fit.parts)
+        start = e.end - len(e.name)
+        fixes = [replace(start, e.end, meant)] if meant else []
+        text = f"the fit '{written}' has no '{e.name}'"
+        self.error("no-part", text, start, e.end, *fixes, advice="" if meant else ", ".join(fit.parts))
+        return "broken"
 
     def kind_of(self, e: tree.Expression, scope: Scope) -> Kind:
         """The kind of a value; everything inside is checked on the way."""

@@ -370,10 +370,10 @@ class StatementReader(RequestReader):
 
     def _read_compare(self) -> tree.Statement:
         word = self.take()
-        self.expression()
+        items = [self.expression()]
         while self.take_sign(","):
-            self.expression()
-        return tree.Later(word.start, self.before.end, "compare", word.end)
+            items.append(self.expression())
+        return tree.Compare(word.start, self.before.end, tuple(items))
 
     def _read_part(self) -> tree.Statement:
         word = self.take()

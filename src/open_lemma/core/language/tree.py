@@ -239,6 +239,13 @@ class Check(Statement):
 
 
 @dataclass(frozen=True, slots=True)
+class Compare(Statement):
+    """`compare rating, trend`: fits beside each other."""
+
+    items: tuple[Expression, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Part(Statement):
     title: str
 

@@ -11,7 +11,7 @@ from typing import Literal
 
 RESERVED = frozenset("of for from to in and or not if else when otherwise while define return join show check true false".split())
 
-Shape = Literal["plain", "pair", "equations", "against", "data", "fit"]
+Shape = Literal["plain", "pair", "equations", "against", "data", "fit", "result"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ def _noun(name: str, shape: Shape, help: str, options: str = "", draws: bool = F
 _USAGE = {
     "plain": "{} of FORMULA for VARIABLE from LOW to HIGH", "pair": "{} of FORMULA and FORMULA for VARIABLE from LOW to HIGH",
     "equations": "{} of EQUATION, EQUATION for UNKNOWN, UNKNOWN", "against": "{} of LIST against LIST", "data": "{} of LIST against LIST",
-    "fit": "{} of FORMULA to LIST against LIST for PARAMETER, PARAMETER",
+    "fit": "{} of FORMULA to LIST against LIST for PARAMETER, PARAMETER", "result": "{} of FIT",
 }  # fmt: skip
 # How a request is written, an example that runs, and the idea in common words.
 _NOUN_PAGES: dict[str, tuple[str, str, str]] = {
@@ -83,6 +83,17 @@ _NOUN_PAGES: dict[str, tuple[str, str, str]] = {
     "line": ("line of LIST against LIST", "line of [0, 1, gap, 2, 3] against [0, 1, 1, 2, 3]",
              "plot data joined, polyline, broken line, connect the dots"),
     "steps": ("steps of LIST against LIST", "steps of [1, 3, 2, 2] against [0, 1, 2, 3]", "staircase, piecewise constant, histogram outline"),
+    "interpolation": ("NAME(VARIABLE) = interpolation of LIST against LIST, by spline   or   NAME(VARIABLE, VARIABLE) = interpolation of LIST against (LIST, LIST)",
+                      "level(t) = interpolation of [0.4, 1.1, 0.9, 0.2] against [0, 1, 2, 3], by spline\nshow level(1.5)\nhighest of level(t)",
+                      "interpolate, spline, curve through points, between measurements, table lookup, smoothing"),
+    "fit": ("NAME(VARIABLE) = fit of FORMULA to LIST against LIST for PARAMETER, PARAMETER   or   NAME(VARIABLE) = fit of polynomial N to LIST against LIST",
+            "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n\nshow rating(0.22), rating.n",
+            "least squares, regression, curve fitting, trend line, adjust a model to data, parameters with uncertainty"),
+    "residuals": ("residuals of FIT", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n\nfigure left:\n    residuals of rating", "what is left over, misfit, deviation from the model"),
+    "confidence": ("confidence of FIT   or   confidence of FIT for VARIABLE from LOW to HIGH", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n\nfigure a:\n    confidence of rating\n    curve of rating(x)\n    points of Q against h",
+                   "confidence band, uncertainty of the curve, error band"),
+    "prediction": ("prediction of FIT   or   prediction of FIT for VARIABLE from LOW to HIGH", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n\nfigure a:\n    prediction of rating\n    points of Q against h",
+                   "prediction band, where a new measurement falls, tolerance band"),
     "bars": ("bars of LIST against LIST", 'bars of [3, 5, 2] against ["spring", "neap", "slack"]',
              "bar chart, columns, categories, histogram, counts"),
     "band": ("band of FORMULA and FORMULA for VARIABLE from LOW to HIGH", "band of sin(x) - 0.2 and sin(x) + 0.2 for x from 0 to 6",
@@ -118,8 +129,8 @@ NOUNS: dict[str, Noun] = {
         _noun("product", "plain", "product of a formula over whole numbers", "digits", available=True),
         _noun("simplification", "plain", "a formula in its shortest form", available=True),
         _noun("values", "plain", "a table of values", available=True),
-        _noun("interpolation", "against", "a curve through given points", "by ends"),
-        _noun("fit", "fit", "a model adjusted to data", "start limit fix errors"),
+        _noun("interpolation", "against", "a curve through given points", "by ends errors", available=True),
+        _noun("fit", "fit", "a model adjusted to data", "start limit fix errors loss", available=True),
         _noun("curve", "plain", "a function drawn as a line", _LINE + " marker size every fill detail", draws=True, available=True),
         _noun("points", "data", "data drawn as marks", _POINTS + " every", draws=True, available=True),
         _noun("line", "data", "data joined by straight pieces", _LINE + " marker size every fill errors", draws=True, available=True),
@@ -130,7 +141,9 @@ NOUNS: dict[str, Noun] = {
         _noun("surface", "plain", "a function of two variables in space", "colour mesh levels opacity detail label", draws=True),
         _noun("contours", "plain", "level lines in the plane", "colour levels width label fill", draws=True),
         _noun("section", "plain", "where a plane cuts a surface", "at colour width label", draws=True),
-        _noun("residuals", "plain", "what a fit leaves over", _POINTS, draws=True),
+        _noun("residuals", "result", "what a fit leaves over", _POINTS + " every", draws=True, available=True),
+        _noun("confidence", "result", "where the curve of a fit may lie", _LINE, draws=True, available=True),
+        _noun("prediction", "result", "where one more measurement may lie", _LINE, draws=True, available=True),
     )
 }
 
@@ -151,8 +164,9 @@ WORD_OPTIONS: dict[str, tuple[str, ...]] = {
     "arrow": ("none", "start", "end", "both"),
     "numbers": ("plain", "powers", "percent", "pi", "degrees"),
     "direction": ("forward", "reversed"),
-    "ends": ("natural", "clamped"),
-    "by": ("spline", "segments", "monotone", "polynomial"),
+    "ends": ("natural", "clamped", "periodic"),
+    "loss": ("squares", "absolute", "huber", "cauchy"),
+    "by": ("spline", "segments", "monotone", "polynomial", "smoothing", "bilinear", "bicubic", "thin-plate"),
 }
 PARAMETER_OPTIONS = frozenset({"start", "limit", "fix"})
 COLOUR_OPTIONS = frozenset({"colour", "color"})
@@ -190,11 +204,12 @@ OPTION_HELP: dict[str, tuple[str, str, str]] = {
     "within": ("how far two values may be apart in a check", "within 0.1", "check 22/7 = pi, within 0.002"),
     "near": ("the place to which the nearest one is wanted", "near 0.5", "roots of cos(x) for x, near 7"),
     "digits": ("how many certain digits are wanted", "digits 50", "roots of cos(x) - x for x from 0 to 1, digits 50"),
-    "by": ("how a curve is led through points", "by spline", ""),
-    "ends": ("what a spline does at its ends", "ends natural", ""),
-    "start": ("a starting value for a parameter", "start n = 1.5", ""),
-    "limit": ("the span that a parameter may not leave", "limit h0 = 0 to 0.1", ""),
-    "fix": ("a parameter that is not to be adjusted", "fix n = 1.5", ""),
+    "by": ("how a curve is led through points", "by spline", "level(t) = interpolation of [0.4, 1.1, 0.9, 0.2] against [0, 1, 2, 3], by monotone\ncurve of level(t)"),
+    "ends": ("what a spline does at its ends: no bend, no slope, or the same as at the other end; else it is one cubic over the last two pieces", "ends natural", "level(t) = interpolation of [0.4, 1.1, 0.9, 0.2] against [0, 1, 2, 3], by spline, ends natural\nshow level(1.5)"),
+    "start": ("a starting value for a parameter: the fit goes down from there, and from nowhere else", "start n = 1.5", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n, start n = 1.5\nshow rating.n"),
+    "limit": ("the span that a parameter may not leave", "limit h0 = 0 to 0.1", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n, limit n = 1 to 2\nshow rating.n"),
+    "fix": ("a parameter that is not to be adjusted", "fix n = 1.5", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n, fix n = 1.5\nshow rating.C"),
+    "loss": ("what counts of a residual: its square, or less where it is large, so that points far off do not carry the fit", "loss cauchy", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n, loss absolute\nshow rating.n"),
     "errors": ("the standard uncertainties of the data, drawn as bars; (DX, DY) for both directions", "errors dy", "points of [1, 3, 2] against [0, 1, 2], errors [0.2, 0.3, 0.2]"),
     "axis": ("which vertical axis it belongs to", "axis right", "figure a:\n    curve of x^2 for x from 0 to 2\n    curve of 100*exp(-x) for x from 0 to 2, axis right"),
     "every": ("a mark at every so manieth place only", "every 5", "xs = 0 to 6 step 0.1\nline of sin(xs) against xs, marker ring, every 5"),
@@ -240,6 +255,9 @@ STATEMENT_PAGES: dict[str, tuple[str, str, str, str]] = {
              "print, display, output, calculate"),
     "check": ("check CONDITION   or   check VALUE = VALUE, within TOLERANCE", "a finding that passes or fails",
               "check sqrt(2)^2 = 2\ncheck 22/7 = pi, within 0.002", "test, verify, assert, compare, tolerance"),
+    "compare": ("compare FIT, FIT", "fits beside each other: which the data favour, and whether a term earns its keep",
+                "xs = 0 to 5 step 0.5\nys = [1.1, 1.4, 2.2, 2.4, 3.1, 3.4, 4.2, 4.4, 5.1, 5.6, 6]\nline(x) = fit of polynomial 1 to ys against xs\ncubic(x) = fit of polynomial 3 to ys against xs\ncompare line, cubic",
+                "which model is better, model selection, F-test, cross-validation, rival models"),
     "part": ('part "TITLE"', "begins a part of the script; it runs to the next one", 'part "Critical depth"\nshow 1', "section, chapter, heading"),
     "note": ('note "TEXT"   or   note: with lines beneath', "prose for the page; $...$ is mathematics", 'note "The *sill* lies at $z = 0$."\nshow 1',
              "comment, text, prose, explanation"),

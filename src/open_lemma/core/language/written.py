@@ -243,6 +243,7 @@ _STATEMENTS: dict[type, Callable[[Any], list[str]]] = {
     tree.Definition: _definition,
     tree.Show: lambda s: [f"show {', '.join(expression_text(i) for i in s.items)}{_tail(s.options)}"],
     tree.Bare: lambda s: [expression_text(s.expression)],
+    tree.Compare: lambda s: [f"compare {', '.join(expression_text(i) for i in s.items)}"],
     tree.Check: lambda s: [f"check {expression_text(s.condition)}{_tail(s.options)}"],
     tree.Part: lambda s: [f'part "{s.title}"'],
     tree.Note: _note,

@@ -26,6 +26,7 @@ from ..formula.complex import NoComplex, complex_reading
 from ..formula.domain import end_value, infinite
 from ..formula.exact import by_algebra, from_sympy, is_exactly_zero, to_sympy
 from ..formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
+from ..formula.piecewise import apart
 from ..formula.tape import NoBall, Tape
 from .evidence import Evidence
 from .pieces import NotSearchable, Piece, Pieces, Place, TooManyPieces, deciding_parts, smooth_pieces
@@ -64,7 +65,7 @@ def integral_of(formula: Formula, variable: str, low: Formula, high: Formula, di
 
     Raises NoIntegral where the function has no value in part of the span, or diverges.
     """
-    return _Integration(expanded(formula), variable, digits).over(low, high)
+    return _Integration(apart(expanded(formula)), variable, digits).over(low, high)
 
 
 class _Integration:

@@ -19,6 +19,7 @@ from ..formula.calculus import fraction
 from ..formula.certain import Certain, certain_value, decimal_interval, enclosure, nearest_double
 from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Apply, Formula, Given, Number, Visit, expanded, substitute, transformed, variables, walk
+from ..formula.piecewise import PiecewisePolynomial, apart, pieces_of
 from ..formula.tape import NoBall, Tape
 from .isolation import exact_candidates
 from .roots import NotSearchable, Root, Roots, Stretch, find_roots
@@ -78,6 +79,8 @@ def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) 
     if not ends[0].x < ends[1].x:
         raise NotSearchable("the window must run from a lower to a higher number")
     work = _Work(variable)
+    # Knots are plain to find, so that there may be more of them.
+    work.most = max(MOST, 3 * sum(len(source.joints) for n in walk(formula) if (source := pieces_of(n)) is not None))
     pieces = work.edged(work.split(_opened(expanded(formula)), *ends))
     return Pieces(pieces, work.unsettled)
 
@@ -155,7 +158,7 @@ def roots_in_pieces(formula: Formula, variable: str, low: Formula, high: Formula
 
     None where the formula chooses nowhere, or cannot be taken apart. The promises are those of `find_roots`.
     """
-    whole = expanded(formula)
+    whole = apart(expanded(formula))
     if not any(is_switch(n, variable) for n in walk(_opened(whole))):
         return None
     try:
@@ -226,6 +229,8 @@ def is_switch(node: Formula, variable: str) -> bool:
         return False
     if node.entry.name in _SWITCHES:
         return True
+    if (source := pieces_of(node)) is not None:
+        return bool(source.joints)
     return node.entry is c.CHOOSE and variable in variables(node.arguments[0])
 
 
@@ -244,6 +249,7 @@ class _Work:
         self.variable = variable
         self.unsettled: list[Stretch] = []
         self.count = 0
+        self.most = MOST
 
     # ------------------------------------------------------------ switches
 
@@ -252,9 +258,9 @@ class _Work:
         if switch is None:
             return [Piece(low, high, formula)]
         self.count += 1
-        if self.count > MOST:
+        if self.count > self.most:
             raise TooManyPieces
-        kind: Break = "kink" if switch.entry.name in ("abs", "min", "max") else "jump"
+        kind = _break_at(switch)
         deciding = self._deciding(switch, low, high)
         inner = self._between([part for part, _ in deciding], low, high, kind, [_replaced(formula, switch, at) for _, at in deciding])
         # A deciding part may change its sign at a pole, too, or at an edge of its domain.
@@ -276,6 +282,8 @@ class _Work:
             return [(args[0], Number(Fraction(0)))]
         if name in ("min", "max"):
             return [(c.subtract(*args), args[0])]
+        if (source := pieces_of(switch)) is not None:
+            return [(c.subtract(args[0], Number(k)), source.piece_formula(source.place(k), Number(k))) for k in self._reached(source, args[0], low, high)]
         if name in ("floor", "ceil"):
             return [(c.subtract(args[0], Number(Fraction(k))), Number(Fraction(k))) for k in self._levels(args[0], low, high)]
         return [
@@ -306,6 +314,8 @@ class _Work:
     def _taken(self, switch: Apply, x: float) -> Formula:
         """What the switch is at a place inside of a piece, as a formula without it."""
         name, args = switch.entry.name, switch.arguments
+        if (source := pieces_of(switch)) is not None:
+            return source.piece_formula(self._piece_at(source, args[0], x), args[0])
         if switch.entry is c.CHOOSE:
             held = _holds(args[0], self.variable, x)
             return c.UNDEFINED if held is None else args[1] if held else args[2]
@@ -319,6 +329,16 @@ class _Work:
             return args[0] if sign > 0 else c.minus(args[0]) if sign < 0 else Number(Fraction(0))
         value = certain_value(transformed(switch, lambda n, _: _number(x) if _is_variable(n, self.variable) else None))
         return Number(Fraction(round(value.value))) if value.value == value.value else c.UNDEFINED
+
+    def _reached(self, source: PiecewisePolynomial, inside: Formula, low: Place, high: Place) -> list[Fraction]:
+        """The knots that may lie between two places."""
+        plain = _is_variable(expanded(inside), self.variable)
+        least, most = (low.x, high.x) if plain else self._range(inside, low, high)
+        return [k for k in source.joints if least <= k <= most]
+
+    def _piece_at(self, source: PiecewisePolynomial, inside: Formula, x: float) -> int:
+        value = certain_value(transformed(inside, lambda n, _: _number(x) if _is_variable(n, self.variable) else None)).value
+        return source.place(Fraction(value)) if value == value and abs(value) != float("inf") else 0
 
     # ------------------------------------------------------------ edges and poles
 
@@ -334,7 +354,7 @@ class _Work:
             places += _merged(inner)
             places.append(piece.high)
             self.count += len(places)
-            if self.count > MOST * 2:
+            if self.count > self.most * 2:
                 raise TooManyPieces
             for a, b in itertools.pairwise(places):
                 found.append(Piece(a, b, piece.formula if self._defined(piece.formula, a, b) else None))
@@ -368,9 +388,17 @@ class _Work:
                 if low.x < v < high.x:
                     found.append(Place(Number(Fraction(v)), v, frozenset({kind})))
             self.count += len(roots.roots)
-            if self.count > MOST * 2:
+            if self.count > self.most * 2:
                 raise TooManyPieces
         return _merged(found)
+
+
+def _break_at(switch: Apply) -> Break:
+    """What a function does where a switch in it changes."""
+    source = pieces_of(switch)
+    if source is not None:
+        return "jump" if source.continuous < 0 else "kink"
+    return "kink" if switch.entry.name in ("abs", "min", "max") else "jump"
 
 
 def _replaced(formula: Formula, switch: Apply, other: Formula) -> Formula:
@@ -423,6 +451,8 @@ def deciding_parts(formula: Formula, variable: str) -> list[Formula] | None:
             found.append(args[0])
         elif name in ("min", "max"):
             found.append(c.subtract(*args))
+        elif (source := pieces_of(node)) is not None:
+            found += [c.subtract(args[0], Number(k)) for k in source.joints]
         else:
             found += [c.subtract(*n.arguments) for n in _comparisons(args[0]) if variable in variables(n)]
     return found

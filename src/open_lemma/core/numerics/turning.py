@@ -21,6 +21,7 @@ from ..formula.certain import Certain, certain_value
 from ..formula.domain import end_value, infinite, joints
 from ..formula.exact import is_exactly_zero
 from ..formula.nodes import Formula, Number, expanded, substitute, variables
+from ..formula.piecewise import apart
 from .evidence import Evidence
 from .extended import Interval
 from .pieces import Piece, Pieces, Place, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
@@ -94,7 +95,7 @@ def turning_points(formula: Formula, variable: str, low: Formula, high: Formula,
 
 def inflections(formula: Formula, variable: str, low: Formula, high: Formula) -> Turns:
     """Where the slope stops rising and begins to fall, or the other way round; ends of the window are none."""
-    return _Search(formula, variable, low, high).bends()
+    return _Search(apart(formula), variable, low, high).bends()
 
 
 class _Search:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..formula.estimates import standard_error
 from ..formula.nodes import Formula, Named, Variable
+from ..formula.piecewise import written_out
 from ..formula.typeset import name_tex, tex
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
 from .exactly import closed_form
-from .novalue import said_number, short
+from .novalue import plus_minus, said_number, short
 from .trace import text_of
 from .values import (
     DefinedFunction,
@@ -30,6 +32,7 @@ from .values import (
 
 MAX_SHOWN_DENOMINATOR = 10**9  # quotients of longer numbers tell a reader nothing
 MAX_SHOWN_DIGITS = 100  # of whole numbers
+MOST_PIECES = 12  # of an interpolation that are written out
 MAX_PASSES = 1_000  # passes of a loop that a finding keeps
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
 
@@ -55,6 +58,7 @@ class Finding:
     said: list[str] = field(default_factory=list)
     closeups: list[dict[str, Any]] = field(default_factory=list)
     strip: list[list[Any]] = field(default_factory=list)
+    fit: dict[str, Any] | None = None
 
     def as_record(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -70,6 +74,8 @@ class Finding:
             found["closeups"] = self.closeups
         if self.strip:
             found["strip"] = self.strip
+        if self.fit:
+            found["fit"] = self.fit
         if self.boxes is not None:
             found["boxes"] = self.boxes
         if self.variable is not None:
@@ -95,6 +101,7 @@ class Told:
     variable: str | None = None
     closeups: list[dict[str, Any]] = field(default_factory=list)  # small pictures near the first places
     strip: list[list[Any]] = field(default_factory=list)  # spans that were looked at, and what became of them
+    fit: dict[str, Any] | None = None  # what a fit leaves over, for a small picture
 
 
 def tell_value(value: Value) -> Told:
@@ -190,12 +197,17 @@ def _tell_scalar(value: Scalar) -> Told:
         row["interval"] = list(value.interval)
     evidence: Evidence = "proven" if value.proven else "checked"
     row["evidence"] = evidence
+    error = standard_error(value.formula)
+    if error is not None:
+        row["standard_error"] = error
     unit = value.unit
     behind = ""
     if unit is not None and not unit.plain:
         row["unit"] = str(unit)
         behind = f" {unit}"
-    said = short(value.value, 15)
+    said = short(value.value, 15) if error is None else plus_minus(value.value, error)
+    if behind and error is not None and not said.startswith("("):
+        said = f"({said})"
     summary = (f"{row['exact']} = {said}" if "exact" in row else said) + behind
     return Told([row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None)
 
@@ -266,14 +278,19 @@ def _tell_places(value: FindingValue) -> Told:
         row: dict[str, Any] = {"value": place.value, "evidence": place.evidence}
         if place.interval is not None:
             row["interval"] = list(place.interval)
+        error = None if place.formula is None else standard_error(place.formula)
+        if error is not None:
+            row["standard_error"] = error
         rows.append(row)
-    said = ", ".join(short(p.value) for p in value.places) or "none"
+    said = ", ".join(short(p.value) if "standard_error" not in r else plus_minus(p.value, r["standard_error"])
+                     for p, r in zip(value.places, rows, strict=True)) or "none"  # fmt: skip
     return Told(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
 
 
 def tell_function(function: FunctionValue, primes: int, body: Formula) -> Told:
     """`show f'`: the formula itself, by rule, hence exact."""
     arguments = tuple(Variable(p) for p in function.parameters)
+    body = written_out(body, MOST_PIECES)
     head = tex(Named(function.name, body, arguments, primes))
     latex = f"{head} = {tex(body)}"
     method = "as defined" if not primes else "differentiated by rule"
@@ -285,6 +302,8 @@ def tell_function(function: FunctionValue, primes: int, body: Formula) -> Told:
 def reading_tex(name: str, value: Value) -> str | None:
     """A definition as mathematics, as the program understood it; None where there is nothing to typeset."""
     if isinstance(value, FunctionValue):
+        if value.source is not None and value.source.noun == "interpolation":
+            return None  # the finding says it
         head = tex(Named(name, value.body, tuple(Variable(p) for p in value.parameters)))
         said = f"{head} = {tex(value.body)}"
         spans = [rf"{tex(low)} \le {name_tex(p)} \le {tex(high)}" for p, (low, high) in value.domain.items()]

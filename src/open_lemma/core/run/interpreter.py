@@ -17,6 +17,7 @@ from ..formula.nodes import Apply
 from ..formula.tape import NoScalar
 from ..language import tree
 from ..language.checker import broken_names, check
+from ..language.fits import FROM_DATA
 from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
@@ -24,6 +25,8 @@ from ..language.words import NOUNS
 from .asking import show_digits
 from .drawing import FigureBuilder
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
+from .comparing import compared_fits
+from .fromdata import from_data
 from .lower import Lowering, compare, place_number, refusal
 from .memory import Memory, Remembered
 from .novalue import short
@@ -157,7 +160,7 @@ class _Interpreter:
         self.scope = self._scope(self.names)
 
     def _scope(self, names: Frame) -> Lowering:
-        return Lowering(self.text, names, self._request_value, say=self._say)
+        return Lowering(self.text, names, self._request_value, say=self._say, warn=self._warn)
 
     def run(self, only: str | None, onwards: bool) -> Outcome:
         statements = self.reading.script.statements
@@ -256,6 +259,11 @@ class _Interpreter:
     def _say(self, text: str, node: tree.Node) -> None:
         if not self.quiet:
             self._message(Message("note", "passed-over", node.start, node.end, text))
+
+    def _warn(self, code: str, text: str, node: tree.Node) -> None:
+        message = Message("warning", code, node.start, node.end, text)
+        if not self.quiet and message not in self.reading.messages.items:
+            self._message(message)
 
     def _needs_lost(self, statement: tree.Statement) -> bool:
         return bool(self.lost) and bool(self.lost & tree.free_names(statement))
@@ -358,7 +366,10 @@ class _Interpreter:
                 self._step(d, frame, {d.name: raw})
                 return _NOTHING
         scope = self._scope(frame)
-        if isinstance(d.body, tree.Request) and not gives_formula(d.body):
+        if isinstance(d.body, tree.Request) and d.body.noun in FROM_DATA and d.parameters is not None:
+            told, frame[d.name] = from_data(d.name, d.parameters, d.body, scope)
+            self._finding(told, d.body.noun, d, d.name)
+        elif isinstance(d.body, tree.Request) and not gives_formula(d.body):
             told, value = self._request(d.body, scope)
             frame[d.name] = value
             self.finding_numbers[d.name] = self.numbers.get(d.start, 0)
@@ -487,6 +498,11 @@ class _Interpreter:
         self._step(check, frame, {})
         return _NOTHING
 
+    def _compare(self, statement: tree.Compare, frame: Frame) -> Any:
+        self._finding(compared_fits(statement, self._scope(frame)), "compare", statement, None)
+        self._step(statement, frame, {})
+        return _NOTHING
+
     def _sides(self, condition: tree.Comparison, values: list[Value]) -> str:
         """A comparison with the numbers that it compares, for the sentence about it."""
         written = self.text[condition.start : condition.end]
@@ -526,7 +542,7 @@ class _Interpreter:
         return Finding(
             number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
             told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
-            closeups=told.closeups, strip=told.strip,
+            closeups=told.closeups, strip=told.strip, fit=told.fit,
         )  # fmt: skip
 
     def _tell(self, finding: Finding) -> None:
@@ -851,6 +867,7 @@ _CARRY: dict[type, Callable[[_Interpreter, Any, Frame], Any]] = {
     tree.Show: _Interpreter._show_all,
     tree.Bare: _Interpreter._bare,
     tree.Check: _Interpreter._check,
+    tree.Compare: _Interpreter._compare,
     tree.Figure: _Interpreter._figure,
     tree.For: _Interpreter._for,
     tree.While: _Interpreter._while,
@@ -897,7 +914,7 @@ def _said(raw: Any) -> str:
 
 def _renamed(value: Value, name: str) -> Value:
     if isinstance(value, FunctionValue):
-        return FunctionValue(name, value.parameters, value.body, value.domain)
+        return FunctionValue(name, value.parameters, value.body, value.domain, value.source)
     return value
 
 
@@ -905,10 +922,12 @@ def told_places(statement: tree.Statement) -> list[int]:
     """Where the findings of a statement start, in the order of the text; blocks are gone into."""
     if isinstance(statement, tree.Show):
         return [statement.start] if len(statement.items) == 1 else [i.start for i in statement.items]
-    if isinstance(statement, tree.Check) or (isinstance(statement, tree.Bare) and not _draws(statement)):
+    if isinstance(statement, tree.Check | tree.Compare) or (isinstance(statement, tree.Bare) and not _draws(statement)):
         return [statement.start]
     if isinstance(statement, tree.Definition):
-        return [statement.start] if isinstance(statement.body, tree.Request) and statement.parameters is None else []
+        request = isinstance(statement.body, tree.Request)
+        told = request and (statement.parameters is None or statement.body.noun in FROM_DATA)  # type: ignore[attr-defined]
+        return [statement.start] if told else []
     if isinstance(statement, tree.Figure):
         return []
     return [place for body in tree.bodies(statement) for inner in body for place in told_places(inner)]

@@ -18,6 +18,7 @@ from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.certain import certain_value, enclosure
 from ..formula.choice import choose
+from ..formula.domain import end_value
 from ..formula.exact import rational
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
 from ..formula.tape import NoScalar, Tape
@@ -64,6 +65,7 @@ class Lowering:
     names    values by name
     request  works out a request that stands inside a formula
     say      told of what was passed over on the way, with the place: (text, node)
+    warn     told of what a reader must know to trust a value: (code, text, node)
     """
 
     def __init__(
@@ -73,15 +75,17 @@ class Lowering:
         request: Callable[[tree.Request, Lowering], Value],
         variables: frozenset[str] = frozenset(),
         say: Callable[[str, tree.Node], None] = lambda *_: None,
+        warn: Callable[[str, str, tree.Node], None] = lambda *_: None,
     ) -> None:
         self.text, self.names, self.request, self.variables, self.say = text, names, request, variables, say
+        self.warn = warn
 
     def within(self, *variables: str) -> Lowering:
         """The same scope with these names as variables."""
-        return Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say)
+        return Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say, self.warn)
 
     def with_names(self, names: Frame) -> Lowering:
-        return Lowering(self.text, names, self.request, self.variables, self.say)
+        return Lowering(self.text, names, self.request, self.variables, self.say, self.warn)
 
     # ------------------------------------------------------------ values
 
@@ -501,6 +505,10 @@ class Lowering:
             if e.name in names:
                 return target.items[names.index(e.name)]
             raise _no_part(e, f"a point has no '{e.name}'", list(names))
+        if isinstance(target, FunctionValue) and target.source is not None:
+            if e.name in target.source.parts:
+                return target.source.parts[e.name]
+            raise _no_part(e, f"'{written}' has no '{e.name}'", list(target.source.parts))
         if isinstance(target, FindingValue):
             if e.name in target.parts:
                 return FindingValue(target.noun, target.parts[e.name])
@@ -696,7 +704,35 @@ class Lowering:
             if parameter in function.domain:
                 low, high = function.domain[parameter]
                 body = Apply(c.GUARD, (body, argument, low, high))
+            if function.source is not None and parameter in function.source.spans:
+                body = self._on_data(function, parameter, argument, body, e)
         return Named(function.name, body, arguments, primes)
+
+    def _on_data(self, function: FunctionValue, parameter: str, argument: Formula, body: Formula, e: tree.Expression) -> Formula:
+        """A function got from data: for numbers it is seen here whether they lie inside of the data, for variables later."""
+        assert function.source is not None
+        low, high = function.source.spans[parameter]
+        unit = function.source.units[function.parameters.index(parameter)]
+        if not variables(argument):
+            self._fitting_unit(function, parameter, argument, unit, e)
+            said = [n.data for n in walk(argument) if isinstance(n, Given) and np.ndim(n.data)]
+            values = np.atleast_1d(np.asarray(Tape([argument], []).numeric()[0], dtype=float)) if said else np.array([certain_value(argument).value])
+            ends = end_value(low), end_value(high)
+            outside = values[(values < ends[0]) | (values > ends[1])]
+            if outside.size:
+                self.warn(
+                    "extrapolation", f"{parameter} = {short(float(outside[0]))} lies beyond the data of {function.name}, which go from "
+                    f"{short(ends[0])} to {short(ends[1])}: this is extrapolated", e,
+                )  # fmt: skip
+        return Apply(c.DATA, (body, argument, low, high))
+
+    def _fitting_unit(self, function: FunctionValue, parameter: str, argument: Formula, unit: Unit | None, e: tree.Expression) -> None:
+        """An argument with a unit must have that of the data; a plain number is taken to be in it."""
+        found = self.unit(argument, e)
+        if found is None or found.plain or unit is None:
+            return
+        if not found.same(unit):
+            raise refusal("units", f"units do not fit: {parameter} of {function.name} is in [{unit}], and this is in [{found}]", e)
 
     def derived(self, function: FunctionValue, primes: int, e: tree.Expression) -> Formula:
         return self.differentiated(function.body, function.parameters[0], primes, e)

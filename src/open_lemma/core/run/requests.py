@@ -16,6 +16,7 @@ from ..numerics.roots import Roots
 from . import calculus, extremes, solutions
 from .asking import Progress, Window, window_of
 from .findings import Told, root_value, tell_roots, tell_table
+from .fromdata import together
 from .lower import Lowering
 from .novalue import said_number
 from .searching import more_digits, searched
@@ -175,5 +176,6 @@ _WORKERS: dict[str, Worker] = {
     "derivative": calculus.form,
     "values": _values,
     "solution": solutions.solution,
+    "fit": lambda request, scope, _: together(request, scope),
 }
 _ONE_EACH = frozenset("roots minima maxima extremes inflections lowest highest integral mean length".split())

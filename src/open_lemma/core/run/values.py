@@ -97,12 +97,31 @@ class TableValue:
         return 0 if first is None else len(first.data) if isinstance(first, ListValue) else len(first.items)
 
 
+@dataclass(frozen=True, slots=True, eq=False)
+class FromData:
+    """Where a function came from that data gave.
+
+    spans   from where to where the data go, for each variable
+    parts   what it has by name: parameters, residuals, figures of merit
+    units   of the variables and of the value, as the data say them
+    result  the curve or the fit
+    """
+
+    noun: str
+    spans: dict[str, tuple[Formula, Formula]]
+    parts: dict[str, Value]
+    units: tuple[Unit | None, ...]
+    unit: Unit | None
+    result: Any
+
+
 @dataclass(frozen=True, slots=True)
 class FunctionValue:
     name: str
     parameters: tuple[str, ...]
     body: Formula
     domain: dict[str, tuple[Formula, Formula]]
+    source: FromData | None = None
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -1,0 +1,509 @@
+"""Fitting a model to data: what is asked, the way to the answer, and all that is to be said of it."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from flint import arb
+
+from ...formula.ball import precision
+from ...formula.certain import decimal_interval, nearest_double
+from ...formula.nodes import Formula, Number, substitute
+from ..evidence import Evidence
+from .model import MOST_PARAMETERS, Model, model_of
+from .polish import Proof, Rounded, decimals, polish, prove
+from .projection import Data, evaluated
+from .search import GROUPS, Search, search, terms_of
+from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
+
+_UNDETERMINED = 1e-9
+_CURVED = 0.15  # of the rise of the sum of squares at the ends of an interval: beyond that profiles are followed
+_PROFILE_ROWS = 3_000
+
+
+class NotFittable(Exception):
+    """Why there is no fit: `code` for tests, `advice` for the reader."""
+
+    def __init__(self, code: str, text: str, advice: str = "") -> None:
+        super().__init__(text)
+        self.code, self.text, self.advice = code, text, advice
+
+
+@dataclass
+class Column:
+    """Values as doubles, and as rational numbers or narrow balls where they are known better than that."""
+
+    data: Any
+    known: list[Any] | None = None
+
+    def certain(self) -> list[Any]:
+        return decimals(self.data) if self.known is None else self.known
+
+
+@dataclass
+class Problem:
+    """formula: of `predictors` and `parameters`, all variables. errors: standard uncertainties of y. starts: some or all parameters."""
+
+    formula: Formula
+    predictors: tuple[str, ...]
+    parameters: tuple[str, ...]
+    columns: list[Column]
+    y: Column
+    errors: Column | None = None
+    limits: dict[str, tuple[float, float]] = field(default_factory=dict)
+    starts: dict[str, float] = field(default_factory=dict)
+    loss: str = "squares"
+    x_errors: Column | None = None
+
+
+@dataclass
+class Rival:
+    """Another place where descents ended."""
+
+    values: dict[str, float]
+    squares: float
+    hits: int
+    suspect: bool
+
+
+@dataclass
+class Interval:
+    """A 95 % interval; `profile` holds (value, rise of the sum of squares in units of its limit) where it was followed."""
+
+    low: float
+    high: float
+    profile: list[tuple[float, float]] = field(default_factory=list)
+
+
+@dataclass
+class Fit:
+    """values, errors, covariance: in the order of `parameters`; intervals of proof as texts, or None.
+
+    errors are standard errors: from the residuals, or from the given uncertainties where there are any.
+    """
+
+    problem: Problem
+    model: Model
+    values: Any
+    standard: Any
+    covariance: Any
+    correlation: Any
+    quality: Quality
+    residuals: Any
+    fitted: Any
+    evidence: Evidence
+    enclosures: list[tuple[str, str] | None]
+    intervals: list[Interval]
+    pattern: Pattern
+    influence: Influence | None
+    search: Search
+    rivals: list[Rival]
+    at_limit: list[str]
+    gradient: float
+    overall: bool = False
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def parameters(self) -> tuple[str, ...]:
+        return self.problem.parameters
+
+    @property
+    def half_width(self) -> float:
+        return quantile(self.quality.degrees, self.problem.errors is not None)
+
+    def slopes_at(self, xs: list[Any]) -> tuple[Any, Any]:
+        """Values (m,) and slopes by the parameters (p, m) at places."""
+        found = evaluated(self.model.whole, *xs, *(np.full(1, v) for v in self.values))
+        return found[0], found[1:]
+
+    def errors_at(self, xs: list[Any], new_point: bool = False) -> tuple[Any, Any]:
+        """Values and their standard errors at places: of the curve, or of one more measurement there."""
+        values, slopes = self.slopes_at(xs)
+        variance = np.einsum("im,ij,jm->m", slopes, self.covariance, slopes)
+        if new_point:
+            variance = variance + self.quality.spread**2
+        return values, np.sqrt(np.maximum(variance, 0.0))
+
+
+def fit(problem: Problem, seed: int = 0) -> Fit:
+    """The least squares fit. Raises NotFittable, NoDerivative.
+
+    Promised: with evidence `proven` the parameters lie in their enclosures, where the sum of squares has a strict local
+    minimum (the least of all where `overall`); that no other minimum lies below is what the search says, not the proof.
+    """
+    return _Fitting(problem, seed).run()
+
+
+class _Fitting:
+    def __init__(self, problem: Problem, seed: int) -> None:
+        self.problem, self.seed = problem, seed
+        n, p = len(problem.y.data), len(problem.parameters)
+        if p > MOST_PARAMETERS:
+            raise NotFittable("too-many-parameters", f"a fit has at most {MOST_PARAMETERS} parameters, not {p}")
+        if n <= p:
+            said = f"{p} parameter{'s' if p != 1 else ''} and {n} point{'s' if n != 1 else ''}"
+            raise NotFittable(
+                "too-few-points", f"{said}: a fit needs more points than parameters, or it tells nothing",
+                "interpolation of ... goes through all points; fewer parameters leave a fit something to tell",
+            )  # fmt: skip
+        held = frozenset(problem.limits)
+        self.model = model_of(problem.formula, problem.predictors, problem.parameters, held)
+        weights = None
+        if problem.errors is not None:
+            if not np.all(problem.errors.data > 0):
+                row = int(np.flatnonzero(~(problem.errors.data > 0))[0])
+                raise NotFittable("errors", f"uncertainties are above zero; the one in row {row + 1} is {problem.errors.data[row]:g}")
+            weights = 1.0 / problem.errors.data
+        self.data = Data([np.asarray(c.data, dtype=float) for c in problem.columns], np.asarray(problem.y.data, dtype=float), weights)
+
+    def run(self) -> Fit:
+        found = self._searched()
+        if not found.optima:
+            raise NotFittable(
+                "no-value", "for no values of the parameters that were tried has the model a value at all points",
+                "give limits or a start: limit a = 0 to 10",
+            )  # fmt: skip
+        rounded = self._polished(found)
+        rounded = self._in_order(rounded)
+        self._determined(rounded)
+        free = [k for k in range(len(self.problem.parameters)) if k not in rounded.at_limit]
+        proof = self._proof(rounded, free)
+        return self._told(found, rounded, free, proof)
+
+    # ------------------------------------------------------------ the way
+
+    def _limits(self, names: Sequence[str]) -> Any:
+        endless = (-np.inf, np.inf)
+        return np.array([self.problem.limits.get(a, endless) for a in names], dtype=float).reshape(len(names), 2)
+
+    def _searched(self) -> Search:
+        names = self.model.nonlinear
+        given = self.problem.starts
+        limits = self._limits(names)
+        if given and names and all(a in given for a in names):
+            return search(self.model, self.data, limits, np.array([[given[a] for a in names]]), self.seed)
+        if given and any(a in given for a in names):
+            # Those that are given are held near their starts by leaving only the others to be sought.
+            return self._half_given(names, limits)
+        return search(self.model, self.data, limits, None, self.seed)
+
+    def _half_given(self, names: tuple[str, ...], limits: Any) -> Search:
+        """Some starts given: the other parameters are sought with these held, and all descend from there."""
+        held = {a: v for a, v in self.problem.starts.items() if a in names}
+        formula = substitute(self.problem.formula, {a: Number(Fraction(v)) for a, v in held.items()})
+        others = tuple(a for a in self.problem.parameters if a not in held)
+        part = model_of(formula, self.problem.predictors, others, frozenset(self.problem.limits))
+        first = search(part, self.data, self._limits(part.nonlinear), None, self.seed)
+        starts = []
+        for optimum in first.optima[:8]:
+            values = dict(zip(others, part.in_order(optimum.z, optimum.linear), strict=True)) | held
+            starts.append([values[a] for a in names])
+        rows = np.array([s for s in starts if np.isfinite(s).all()] or [[held.get(a, 1.0) for a in names]])
+        found = search(self.model, self.data, limits, rows, self.seed)
+        return Search(found.optima, first.starts, first.screened, first.rounds, found.rows)
+
+    def _polished(self, found: Search) -> Rounded:
+        limits = self._limits(self.problem.parameters)
+        best = found.best
+        first = polish(self.model, self.data, self.model.in_order(best.z, best.linear), limits)
+        if self.data.size > found.rows:
+            # The ranking was made on some of the rows: the next ones are looked at on all of them.
+            for other in [o for o in found.optima if o.suspect == best.suspect and o is not best][:3]:
+                tried = polish(self.model, self.data, self.model.in_order(other.z, other.linear), limits)
+                if tried.squares < first.squares:
+                    first = tried
+        return first
+
+    def _in_order(self, rounded: Rounded) -> Rounded:
+        """Interchangeable terms in one order, signs that do not matter positive: the same data give the same answer."""
+        if self.problem.limits or self.problem.starts or rounded.at_limit:
+            return rounded
+        values = canonical(self.model, rounded.values)
+        if np.array_equal(values, rounded.values):
+            return rounded
+        return polish(self.model, self.data, values, self._limits(self.problem.parameters))
+
+    def _determined(self, rounded: Rounded) -> None:
+        """Refuse what the data cannot tell: directions along which nothing changes."""
+        if not np.isfinite(rounded.squares):
+            raise NotFittable("no-value", "the model has no value at some of the points for the parameters that were found")
+        free = [k for k in range(len(rounded.values)) if k not in rounded.at_limit]
+        if not free:
+            return
+        linear = len(self.model.linear) == len(self.model.parameters)
+        _, singular, directions = np.linalg.svd(rounded.triangle[:, free])
+        limit = 1e-15 if linear else _UNDETERMINED
+        weak = np.flatnonzero(singular < limit * max(float(singular[0]), 1e-300))
+        if weak.size:
+            names = [self.problem.parameters[free[k]] for k in np.flatnonzero(np.abs(directions[weak]).max(0) > 0.1)]
+            said = " and ".join([", ".join(names[:-1]), names[-1]] if len(names) > 1 else names)
+            raise NotFittable(
+                "not-determined",
+                f"the data cannot tell {said} apart: other values together fit as well" if len(names) > 1
+                else f"the data say nothing about {said}: any value fits as well",
+                f"hold one of them: fix {names[-1]} = 1, or write the model with fewer parameters",
+            )  # fmt: skip
+
+    def _proof(self, rounded: Rounded, free: list[int]) -> Proof | None:
+        problem = self.problem
+        with precision(640):
+            columns = [c.certain() for c in problem.columns]
+            variances = None if problem.errors is None else [v * v for v in problem.errors.certain()]
+            y = problem.y.certain()
+        return prove(self.model, columns, y, variances, rounded.values, free) if free else None
+
+    # ------------------------------------------------------------ what is to be said
+
+    def _told(self, found: Search, rounded: Rounded, free: list[int], proof: Proof | None) -> Fit:
+        problem, data = self.problem, self.data
+        n, p = data.size, len(problem.parameters)
+        values, squares = rounded.values, rounded.squares
+        enclosures: list[tuple[str, str] | None] = [None] * p
+        inverse = self._inverse(rounded, free)
+        if proof is not None:
+            values = np.array([nearest_double(v) for v in proof.values])
+            squares = nearest_double(proof.squares) if not proof.squares.contains(0) else 0.0
+            inverse = np.zeros((p, p))
+            for a, i in enumerate(free):
+                for b, j in enumerate(free):
+                    inverse[i, j] = float(proof.inverse[a, b].mid())
+            if proof.minimum:
+                enclosures = [decimal_interval(v) if k in free else None for k, v in enumerate(proof.values)]
+        known = problem.errors is not None
+        whole = evaluated(self.model.whole, *data.xs, *(np.full(1, v) for v in values))
+        fitted, slopes = whole[0], whole[1:].T
+        residuals = data.y - fitted
+        worth = quality(squares, n, len(free), data.y, data.weights, self._follows_constant(slopes))
+        scale = 1.0 if known else worth.spread**2
+        covariance = inverse * scale
+        standard = np.sqrt(np.maximum(np.diag(covariance), 0.0))
+        standard = self._exact_errors(proof, free, worth, standard, known)
+        weight = np.ones(n) if data.weights is None else data.weights
+        told = Fit(
+            problem, self.model, values, standard, covariance, _correlation(covariance), worth, residuals, fitted,
+            self._grade(found, proof, rounded), enclosures, [], pattern(residuals * weight, fitted, data.xs[0]),
+            influence(slopes * weight[:, None], residuals * weight, 1.0 if known else worth.spread), found,
+            self._rivals(found), [problem.parameters[k] for k in rounded.at_limit], _steepness(slopes, residuals, weight, free),
+            bool(proof is not None and proof.overall and not problem.limits),
+        )  # fmt: skip
+        told.intervals = [self._interval(told, k, free) for k in range(p)]
+        return told
+
+    def _inverse(self, rounded: Rounded, free: list[int]) -> Any:
+        p = len(rounded.values)
+        inverse = np.zeros((p, p))
+        if free:
+            _, upper = np.linalg.qr(rounded.triangle[:, free])
+            back = np.linalg.pinv(upper)
+            part = back @ back.T / np.outer(rounded.size[free], rounded.size[free])
+            inverse[np.ix_(free, free)] = part
+        return inverse
+
+    def _exact_errors(self, proof: Proof | None, free: list[int], worth: Quality, standard: Any, known: bool) -> Any:
+        """Standard errors from the balls, so that all their digits are right."""
+        if proof is None or worth.degrees <= 0:
+            return standard
+        found = standard.copy()
+        with precision(192):
+            for a, k in enumerate(free):
+                variance = proof.inverse[a, a] if known else proof.inverse[a, a] * proof.squares / worth.degrees
+                root = variance.sqrt()
+                if root.is_finite():
+                    found[k] = float(root.mid())
+            if not known and proof.squares > 0:
+                worth.spread = float((arb(proof.squares) / worth.degrees).sqrt().mid())
+        return found
+
+    def _follows_constant(self, slopes: Any) -> bool:
+        """Whether some mix of the slopes is constant, so that the model holds a constant term."""
+        ones = np.ones(len(slopes))
+        rest = ones - slopes @ np.linalg.lstsq(slopes, ones, rcond=None)[0]
+        return bool(float(rest @ rest) < 1e-10 * len(ones))
+
+    def _grade(self, found: Search, proof: Proof | None, rounded: Rounded) -> Evidence:
+        if found.best.suspect:
+            return "open"
+        if proof is not None and proof.minimum:
+            return "proven"
+        agreed = not self.model.nonlinear or found.best.independent >= 2 or bool(self.problem.starts)
+        return "checked" if agreed and np.isfinite(rounded.squares) else "open"
+
+    def _rivals(self, found: Search) -> list[Rival]:
+        best = found.best
+        rivals = []
+        for o in [o for o in found.optima if o is not best][:4]:
+            values = self.model.in_order(o.z, o.linear)
+            if np.isfinite(values).all():
+                named = dict(zip(self.problem.parameters, (float(v) for v in values), strict=True))
+                rivals.append(Rival(named, o.squares, o.hits, o.suspect))
+        return rivals
+
+    # ------------------------------------------------------------ intervals
+
+    def _interval(self, told: Fit, k: int, free: list[int]) -> Interval:
+        """From the standard error where the sum of squares rises as a parabola there; else along the profile."""
+        value, error = float(told.values[k]), float(told.standard[k])
+        half = told.half_width * error
+        plain = Interval(value - half, value + half)
+        linear = self.model.parameters[k] in self.model.linear and len(self.model.linear) == len(self.model.parameters)
+        if linear or k not in free or not half > 0 or not np.isfinite(half) or self.data.size > _PROFILE_ROWS or not told.quality.squares > 0:
+            return plain
+        unit = 1.0 if self.problem.errors is not None else told.quality.spread**2
+        column = told.covariance[:, k] / told.covariance[k, k]
+        for sign in (-1.0, 1.0):
+            squares = self._squares(told.values + sign * half * column)
+            rise = (squares - told.quality.squares) / (unit * told.half_width**2)
+            if not abs(rise - 1.0) < _CURVED:
+                return Profile(self.model, self.data, self._limits(self.problem.parameters), told, unit).interval(k)
+        return plain
+
+    def _squares(self, values: Any) -> float:
+        found = evaluated(self.model.whole, *self.data.xs, *(np.full(1, v) for v in values))[0]
+        r = self.data.y - found
+        if self.data.weights is not None:
+            r = r * self.data.weights
+        total = float(r @ r)
+        return total if np.isfinite(total) else np.inf
+
+
+class Profile:
+    """The least sum of squares for each value of one parameter, the others following (Bates and Watts 1988, section 6.1)."""
+
+    def __init__(self, model: Model, data: Data, limits: Any, told: Fit, unit: float) -> None:
+        self.model, self.data, self.limits, self.told = model, data, limits, told
+        self.goal = unit * told.half_width**2
+
+    def interval(self, k: int) -> Interval:
+        low, below = self._side(k, -1.0)
+        high, above = self._side(k, 1.0)
+        points = [*reversed(below), (float(self.told.values[k]), 0.0), *above]
+        return Interval(low, high, points)
+
+    def _side(self, k: int, sign: float) -> tuple[float, list[tuple[float, float]]]:
+        told = self.told
+        step = float(told.standard[k]) * told.half_width / 2
+        at, values = float(told.values[k]), np.array(told.values, dtype=float)
+        points: list[tuple[float, float]] = []
+        before = (at, 0.0)
+        for _ in range(14):
+            place = before[0] + sign * step
+            inside = bool(self.limits[k, 0] <= place <= self.limits[k, 1])
+            rise, moved = self._at(k, place, values) if inside else (np.inf, values)
+            if not np.isfinite(rise):
+                return (float(self.limits[k, 0 if sign < 0 else 1]) if not inside else sign * np.inf), points
+            points.append((place, rise))
+            if rise >= 1.0:
+                return self._between(k, before, (place, rise), values, points), points
+            before, values = (place, rise), moved
+            step *= 1.0 if rise > 0.25 else 1.5
+        return sign * np.inf, points
+
+    def _between(self, k: int, low: tuple[float, float], high: tuple[float, float], values: Any, points: list[tuple[float, float]]) -> float:
+        """Where the rise is 1, by the chord of its root, which is nearly straight."""
+        for _ in range(8):
+            share = (1 - np.sqrt(max(low[1], 0))) / (np.sqrt(high[1]) - np.sqrt(max(low[1], 0)))
+            place = low[0] + float(np.clip(share, 0.02, 0.98)) * (high[0] - low[0])
+            rise, _ = self._at(k, place, values)
+            if abs(rise - 1) < 1e-4:
+                return place
+            low, high = ((place, rise), high) if rise < 1 else (low, (place, rise))
+        points[-1] = high
+        return (low[0] + high[0]) / 2
+
+    def _at(self, k: int, place: float, values: Any) -> tuple[float, Any]:
+        start = np.array(values, dtype=float)
+        start[k] = place
+        limits = self.limits.copy()
+        limits[k] = place, place
+        found = polish(self.model, self.data, start, limits)
+        return (found.squares - self.told.quality.squares) / self.goal, found.values
+
+
+def _correlation(covariance: Any) -> Any:
+    size = np.sqrt(np.maximum(np.diag(covariance), 0.0))
+    size[size == 0] = 1.0
+    return np.clip(covariance / np.outer(size, size), -1.0, 1.0)
+
+
+def _steepness(slopes: Any, residuals: Any, weight: Any, free: list[int]) -> float:
+    """The cosine between the residuals and what the parameters can follow: 0 at a minimum (Bates and Watts 1988, section 2.2.3)."""
+    r = residuals * weight
+    total = float(np.sqrt(r @ r))
+    if not free or total == 0:
+        return 0.0
+    part = slopes[:, free] * weight[:, None]
+    size = np.sqrt((part * part).sum(0))
+    size[size == 0] = 1.0
+    frame, _ = np.linalg.qr(part / size)
+    return float(np.linalg.norm(frame.T @ r)) / total
+
+
+# ---------------------------------------------------------------- one answer of several alike
+
+
+def canonical(model: Model, values: Any) -> Any:
+    """Of all rearrangements that leave the model unchanged the one with positive, then rising nonlinear parameters."""
+    if not model.nonlinear or len(model.parameters) > 16:
+        return values
+    rng = np.random.default_rng(5)
+    xs = [rng.uniform(0.5, 1.5, 12) for _ in model.predictors]
+    probe = rng.uniform(0.3, 1.7, len(values))
+    names = list(model.parameters)
+    places = [names.index(a) for a in model.nonlinear]
+
+    def heights(v: Any) -> Any:
+        return evaluated(model.whole, *xs, *(np.full(1, a) for a in v))[0]
+
+    base = heights(probe)
+
+    def same(other: Any) -> bool:
+        return bool(np.allclose(heights(other), base, rtol=1e-9, atol=0, equal_nan=True))
+
+    found = np.array(values, dtype=float)
+    for size in (1, 2):
+        for chosen in itertools.combinations(range(len(values)), size):
+            flipped = probe.copy()
+            flipped[list(chosen)] *= -1
+            if same(flipped):
+                turned = found.copy()
+                turned[list(chosen)] *= -1
+                if sum(turned[k] > 0 for k in places) > sum(found[k] > 0 for k in places):
+                    found = turned
+    swaps = _exchanges(model, probe, same)
+    for _ in range(len(swaps)):
+        for swap in swaps:
+            other = found[swap]
+            if tuple(other[places]) < tuple(found[places]):
+                found = other
+    return found
+
+
+def _exchanges(model: Model, probe: Any, same: Any) -> list[list[int]]:
+    """Exchanges of two like terms, as permutations of all parameters."""
+    names = list(model.parameters)
+    groups = [[names.index(model.nonlinear[k]) for k in t] for t in terms_of(model)]
+    linear = [names.index(a) for a in model.linear]
+    found = []
+    for one, other in itertools.combinations(groups, 2):
+        if len(one) != len(other) or set(one) & set(other):
+            continue
+        for turned in itertools.permutations(other):
+            plain = list(range(len(names)))
+            for a, b in zip(one, turned, strict=True):
+                plain[a], plain[b] = b, a
+            for pair in [(), *itertools.combinations(linear, 2)]:
+                swap = list(plain)
+                if pair:
+                    swap[pair[0]], swap[pair[1]] = pair[1], pair[0]
+                if same(probe[swap]):
+                    found.append(swap)
+                    break
+    return found
+
+
+__all__ = ["CONFIDENCE", "GROUPS", "Column", "Fit", "Interval", "NotFittable", "Problem", "Profile", "Rival", "fit"]

@@ -1,0 +1,81 @@
+"""Models judged by points they have not seen, and whether one model is a special case of another."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from .fit import Column, Fit, NotFittable, Problem
+from .polish import polish
+from .projection import Data, evaluated
+
+_MOST_FOLDS = 40
+_MOST_ROWS = 20_000
+
+
+def cross_validation(fit: Fit) -> float | None:
+    """The root mean square of what is predicted for points from fits without them.
+
+    Of a linear model by the leverages, exactly; else by fits without each of at most 40 groups of points, from the whole one's
+    parameters on. None where the data are too long or a fit without some points fails.
+    """
+    problem = fit.problem
+    data = Data([c.data for c in problem.columns], problem.y.data, None if problem.errors is None else 1.0 / problem.errors.data)
+    n, p = data.size, len(problem.parameters)
+    if n > _MOST_ROWS or n <= p + 1:
+        return None
+    if not fit.model.nonlinear and not problem.limits and problem.loss == "squares":
+        slopes = evaluated(fit.model.whole, *data.xs, *(np.full(1, v) for v in fit.values))[1:].T
+        weight = np.ones(n) if data.weights is None else data.weights
+        size = np.sqrt(((slopes * weight[:, None]) ** 2).sum(0))
+        frame, _ = np.linalg.qr(slopes * weight[:, None] / np.where(size > 0, size, 1.0))
+        leverage = (frame * frame).sum(1)
+        if np.any(leverage > 1 - 1e-9):
+            return None
+        return float(np.sqrt(np.mean((fit.residuals / (1 - leverage)) ** 2)))
+    return _by_groups(fit, problem, data)
+
+
+def _by_groups(fit: Fit, problem: Problem, data: Data) -> float | None:
+    n = data.size
+    folds = min(n, _MOST_FOLDS)
+    if n - -(-n // folds) <= len(problem.parameters):
+        return None
+    limits = np.array([problem.limits.get(a, (-np.inf, np.inf)) for a in problem.parameters], dtype=float)
+    total = 0.0
+    for fold in range(folds):
+        out = np.arange(fold, n, folds)
+        kept = np.setdiff1d(np.arange(n), out)
+        found = polish(fit.model, data.rows(kept), fit.values, limits)
+        predicted = evaluated(fit.model.whole, *(x[out] for x in data.xs), *(np.full(1, v) for v in found.values))[0]
+        total += float(np.sum((data.y[out] - predicted) ** 2))
+    return float(np.sqrt(total / n)) if np.isfinite(total) else None
+
+
+def nested(small: Fit, large: Fit) -> bool:
+    """Whether the larger model can be what the smaller one is: its fitted values can be followed to rounding."""
+    if len(small.parameters) >= len(large.parameters) or len(small.fitted) != len(large.fitted):
+        return False
+    probe = small.fitted
+    scale = float(np.sum((probe - probe.mean()) ** 2)) or float(np.sum(probe**2)) or 1.0
+    problem = large.problem
+    data = Data([c.data for c in problem.columns], probe)
+    if not large.model.nonlinear:
+        slopes = evaluated(large.model.whole, *data.xs, *(np.full(1, v) for v in large.values))[1:].T
+        rest = probe - _offset(large, data) - slopes @ np.linalg.lstsq(slopes, probe - _offset(large, data), rcond=None)[0]
+        return bool(float(rest @ rest) < 1e-16 * scale)
+    from .fit import fit as fitted
+
+    try:
+        found = fitted(replace(problem, y=Column(probe), errors=None, starts={}, loss="squares"))
+    except NotFittable:
+        # What the smaller one does leaves a parameter of the larger one open: then it holds it.
+        return True
+    return bool(found.quality.squares < 1e-12 * scale)
+
+
+def _offset(fit: Fit, data: Data) -> Any:
+    """What a linear model is with all its parameters zero."""
+    return evaluated(fit.model.whole, *data.xs, *(np.full(1, 0.0) for _ in fit.values))[0]

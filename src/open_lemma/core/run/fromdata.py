@@ -1,0 +1,360 @@
+"""Functions got from data: interpolations and fits, worked out from what a request says."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+import numpy as np
+from flint import arb, fmpq
+
+from ..formula import catalogue as c
+from ..formula.ball import precision
+from ..formula.calculus import NoDerivative
+from ..formula.estimates import Estimates, Origin
+from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
+from ..formula.tape import NoBall, Tape
+from ..formula.units import NONE, MixedUnits, Unit, unit_of
+from ..language import tree
+from ..language.fits import columns_of, model_names, polynomial_degree
+from ..language.messages import advise
+from ..language.questions import is_infinite, unwrapped
+from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
+from ..numerics.fitting.scales import natural_units
+from ..numerics.interpolation import NotInterpolable, interpolate
+from .findings import Told
+from .lower import Lowering, opened_lists, refusal
+from .tellfits import tell_curve, tell_fit
+from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Value
+
+MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
+
+
+def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+    """What `NAME(x) = interpolation of …` or `fit of …` defines. Raises Refused."""
+    return (_interpolated if request.noun == "interpolation" else _fitted)(name, variables, request, scope)
+
+
+# ---------------------------------------------------------------- columns
+
+
+class _Columns:
+    """The lists of a request, with rows that hold a gap left out."""
+
+    def __init__(self, request: tree.Request, values: tree.Expression, against: tree.Expression, scope: Lowering) -> None:
+        self.request, self.scope = request, scope
+        self.sides = [*columns_of(against), values]
+        self.lists = [scope.as_list(scope.value(e), e) for e in self.sides]
+        self.errors = [(e, self._spread(e)) for e in self._error_sides()]
+        sizes = {len(xs.data) for xs in self.lists}
+        if len(sizes) > 1:
+            said = " and ".join(f"{scope.text[e.start : e.end]} has {len(xs.data)}" for e, xs in zip(self.sides, self.lists, strict=True))
+            raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", values)
+        whole = [xs.data for xs in [*self.lists, *(e for _, e in self.errors)]]
+        self.kept = np.flatnonzero(np.logical_and.reduce([np.isfinite(d) for d in whole]))
+        left_out = len(self.lists[0].data) - len(self.kept)
+        self.notes = [f"{left_out} of {len(self.lists[0].data)} rows hold a gap and are left out"] if left_out else []
+
+    def _error_sides(self) -> list[tree.Expression]:
+        option = self.request.option("errors")
+        if option is None or not isinstance(option.value, tree.Expression):
+            return []
+        value = unwrapped(option.value)
+        return list(value.items) if isinstance(value, tree.PointOf) else [value]
+
+    def _spread(self, e: tree.Expression) -> ListValue:
+        found = self.scope.as_list(self.scope.value(e), e)
+        n = len(self.lists[0].data)
+        if len(found.data) == 1 and n > 1:
+            return ListValue(np.full(n, found.data[0]), found.unit, exact=found.exact and found.exact * n)
+        if len(found.data) != n:
+            raise refusal("list-lengths", f"{self.scope.text[e.start : e.end]} has {len(found.data)} elements for {n} points", e)
+        return found
+
+    def units(self) -> list[Unit | None]:
+        return [xs.unit for xs in self.lists]
+
+    def rational(self, place: int) -> list[Fraction]:
+        """The elements as the decimals they were written as."""
+        xs = self.lists[place]
+        if xs.exact is not None:
+            return [xs.exact[k] for k in self.kept]
+        return [Fraction(repr(v)) for v in xs.data[self.kept].tolist()]
+
+    def column(self, place: int) -> Column:
+        xs = self.lists[place]
+        return Column(xs.data[self.kept], self._known(self.sides[place], xs))
+
+    def error_column(self, place: int) -> Column:
+        e, xs = self.errors[place]
+        return Column(xs.data[self.kept], self._known(e, xs))
+
+    def _known(self, e: tree.Expression, xs: ListValue) -> list[Any] | None:
+        """The elements beyond doubles: exact ones, and those of a formula over lists in balls (`ln(bench.Q)`)."""
+        if xs.exact is not None:
+            return [fmpq(xs.exact[k].numerator, xs.exact[k].denominator) for k in self.kept]
+        if isinstance(unwrapped(e), tree.Name | tree.Field) or len(self.kept) > MOST_KNOWN:
+            return None
+        formula = self.scope.formula(e)
+        lists = [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)]
+        if not lists or formula in lists:
+            return None
+        opened, columns = opened_lists(formula, lists)
+        tape = Tape([opened], list(columns))
+        try:
+            with precision(640):
+                rows = [[_ball(g, int(k)) for g in columns.values()] for k in self.kept]
+                found = [tape.ball(*row)[0] for row in rows]
+        except (NoBall, ArithmeticError, ValueError):
+            return None
+        return found if all(v.is_finite() for v in found) else None
+
+
+def _ball(column: Given, k: int) -> Any:
+    if column.exact is not None:
+        return arb(fmpq(column.exact[k].numerator, column.exact[k].denominator))
+    value = Fraction(repr(float(column.data[k])))
+    return arb(fmpq(value.numerator, value.denominator))
+
+
+def _spans(variables: tuple[str, ...], columns: _Columns) -> dict[str, tuple[Formula, Formula]]:
+    """From where to where the data go, for each variable."""
+    found = {}
+    for place, name in enumerate(variables):
+        values = columns.rational(place) if len(columns.kept) <= MOST_KNOWN else None
+        data = columns.lists[place].data[columns.kept]
+        ends = (min(values), max(values)) if values else (Fraction(repr(float(data.min()))), Fraction(repr(float(data.max()))))
+        found[name] = (Number(ends[0], True), Number(ends[1], True))
+    return found
+
+
+# ---------------------------------------------------------------- interpolation
+
+
+def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+    assert request.against is not None
+    columns = _Columns(request, request.subjects[0], request.against, scope)
+    by, ends = request.option("by"), request.option("ends")
+    kind = by.value if by is not None else None
+    errors = columns.error_column(0).data.tolist() if columns.errors else None
+    try:
+        if len(variables) == 2:
+            from .plane import over_plane
+
+            return over_plane(name, variables, columns, kind)
+        curve = interpolate(name, columns.rational(0), columns.rational(1), kind or "spline", ends.value if ends else "not-a-knot", None, errors)  # type: ignore[arg-type]
+    except NotInterpolable as reason:
+        raise refusal(reason.code, reason.text, request, *([advise(reason.advice)] if reason.advice else [])) from None
+    variable = Variable(variables[0])
+    body = curve.formula(variable)
+    units = columns.units()
+    if units[-1] is not None and not units[-1].plain:
+        body = Named("", body, unit=units[-1])
+    source = FromData("interpolation", _spans(variables, columns), {}, tuple(units[:-1]), units[-1], curve)
+    value = FunctionValue(name, variables, body, {}, source)
+    ends_of = columns.rational(0)
+    told = tell_curve(name, variables[0], curve, len(columns.kept), (float(min(ends_of)), float(max(ends_of))), ends.value if ends else None)
+    told.notes[:0] = columns.notes
+    return told, value
+
+
+# ---------------------------------------------------------------- fits
+
+
+def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+    assert request.to is not None
+    assert request.against is not None
+    columns = _Columns(request, request.to, request.against, scope)
+    formula, parameters = _model(request, variables, scope)
+    found = _solved(request, _problem(request, formula, variables, parameters, columns, scope), scope)
+    units = columns.units()
+    own = _parameter_units(found, formula, units)
+    places = _parameter_places(found, own)
+    body = substitute(formula, {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None})
+    if units[-1] is not None and not units[-1].plain:
+        body = Named("", body, unit=units[-1])
+    source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]), tuple(units[:-1]), units[-1], found)
+    told = tell_fit(found, own, columns.scope.text[request.to.start : request.to.end])
+    told.notes[:0] = columns.notes
+    return told, FunctionValue(name, variables, body, {}, source)
+
+
+def _model(request: tree.Request, variables: tuple[str, ...], scope: Lowering) -> tuple[Formula, tuple[str, ...]]:
+    """The model with its variables and parameters open."""
+    degree = polynomial_degree(request.subjects[0])
+    if degree is not None:
+        names = model_names(request)
+        total: Formula = Variable(names[0])
+        for k in range(1, degree + 1):
+            total = c.add(total, c.times(Variable(names[k]), c.power(Variable(variables[0]), Number(Fraction(k)))))
+        return total, names
+    parameters = tuple(w.name for w in request.windows)
+    if not parameters:
+        known = {n.name for n in tree.walk(request.subjects[0]) if isinstance(n, tree.Name)}
+        called = {id(n.function) for n in tree.walk(request.subjects[0]) if isinstance(n, tree.Call)}
+        parameters = tuple(dict.fromkeys(
+            n.name for n in tree.walk(request.subjects[0])
+            if isinstance(n, tree.Name) and id(n) not in called and n.name in known and n.name not in variables
+            and not scope.names.has(n.name) and n.name not in c.ENTRIES
+        ))  # fmt: skip
+    return scope.within(*variables, *parameters).formula(request.subjects[0]), parameters
+
+
+def _problem(
+    request: tree.Request, formula: Formula, variables: tuple[str, ...], parameters: tuple[str, ...], columns: _Columns, scope: Lowering
+) -> Problem:  # fmt: skip
+    fixed, starts, limits = _said_of_parameters(request, scope)
+    if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
+        raise refusal("model-list", "a model is one formula of its variables; a list stands in this one", request.subjects[0])
+    formula = substitute(formula, {p: Named(p, v) for p, v in fixed.items()})
+    left = tuple(p for p in parameters if p not in fixed)
+    if not left:
+        raise refusal("no-parameters", "all parameters are fixed; there is nothing to adjust", request)
+    n = len(variables)
+    errors = [columns.error_column(k) for k in range(len(columns.errors))]
+    return Problem(
+        formula, variables, left, [columns.column(k) for k in range(n)], columns.column(n), errors[-1] if errors else None,
+        limits, starts, _loss(request), errors[0] if len(errors) == 2 else None,
+    )  # fmt: skip
+
+
+def _loss(request: tree.Request) -> str:
+    option = request.option("loss")
+    return "squares" if option is None else str(option.value)
+
+
+def _said_of_parameters(request: tree.Request, scope: Lowering) -> tuple[dict[str, Formula], dict[str, float], dict[str, tuple[float, float]]]:
+    fixed: dict[str, Formula] = {}
+    starts: dict[str, float] = {}
+    limits: dict[str, tuple[float, float]] = {}
+    for option in request.options:
+        if option.parameter is None:
+            continue
+        value = option.value
+        assert isinstance(value, tree.Expression)
+        if option.name == "limit":
+            assert isinstance(value, tree.Range)
+            low, high = (_end(e, scope) for e in (value.low, value.high))
+            if not low < high:
+                raise refusal("window", f"the limits of {option.parameter} must rise", option)
+            limits[option.parameter] = low, high
+        elif option.name == "fix":
+            fixed[option.parameter] = scope.number(value).formula
+        else:
+            starts[option.parameter] = scope.number(value).value
+    for name, value in starts.items():
+        if name in limits and not limits[name][0] <= value <= limits[name][1]:
+            raise refusal("start", f"the start {name} = {value:g} lies outside of its limits", request)
+    return fixed, starts, limits
+
+
+def _end(e: tree.Expression, scope: Lowering) -> float:
+    if is_infinite(e):
+        return -np.inf if isinstance(unwrapped(e), tree.Negative) else np.inf
+    return scope.number(e).value
+
+
+def _solved(request: tree.Request, problem: Problem, scope: Lowering) -> Fit:
+    try:
+        return fit(problem)
+    except NotFittable as reason:
+        raise refusal(reason.code, reason.text, request, *([advise(reason.advice)] if reason.advice else [])) from None
+    except NoDerivative as missing:
+        raise refusal("no-derivative", f"a model needs a slope by rule, and there is none of {missing}", request.subjects[0]) from None
+
+
+def _parameter_units(found: Fit, formula: Formula, units: list[Unit | None]) -> dict[str, Unit]:
+    """Units of the parameters, where the formula ties them to those of the data and all of it fits together."""
+    if all(u is None or u.plain for u in units):
+        return {}
+    bases = [u or NONE for u in units]
+    own: dict[str, Unit] = {}
+    for name, exponents in natural_units(found.model, formula).items():
+        unit = NONE
+        for base, exponent in zip(bases, exponents, strict=True):
+            power = Fraction(exponent).limit_denominator(12)
+            if abs(float(power) - exponent) > 1e-5:
+                return {}
+            unit = unit.times(base.power(power))
+        own[name] = unit
+    said = {p: Named("", Number(Fraction(1)), unit=u) for p, u in own.items()}
+    said |= {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(found.problem.predictors, bases, strict=False)}
+    try:
+        whole = unit_of(substitute(formula, said))
+    except MixedUnits:
+        return {}
+    return {p: u for p, u in own.items() if not u.plain} if whole is not None and whole.same(bases[-1]) else {}
+
+
+def _parameter_places(found: Fit, units: dict[str, Unit]) -> list[FoundPlace]:
+    """The parameters as numbers that know which fit they are of."""
+    estimates = Estimates(found.parameters, found.values, found.covariance)
+    places = []
+    for k, name in enumerate(found.parameters):
+        value, interval = float(found.values[k]), found.enclosures[k]
+        formula: Formula = Given(value, interval, name, origin=Origin(estimates, k))
+        if name in units:
+            formula = Named("", formula, unit=units[name])
+        places.append(FoundPlace(value, interval, "proven" if interval is not None else found.evidence, None, formula))
+    return places
+
+
+def _parts(found: Fit, places: list[FoundPlace], unit: Unit | None) -> dict[str, Value]:
+    worth = found.quality
+    numbers = {
+        "spread": worth.spread, "sum_of_squares": worth.squares, "degrees_of_freedom": float(worth.degrees),
+        "r_squared": worth.r_squared, "aicc": worth.aicc,
+    }  # fmt: skip
+    parts: dict[str, Value] = {n: FindingValue("fit", (FoundPlace(v, None, "checked"),)) for n, v in numbers.items()}
+    parts["residuals"], parts["fitted"] = ListValue(found.residuals, unit), ListValue(found.fitted, unit)
+    parts |= {p: FindingValue("fit", (place,)) for p, place in zip(found.parameters, places, strict=True)}
+    return parts
+
+
+def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue]:
+    """`fit of [M, N] to [ys, zs] against [xs, ts] for …`: one fit over several tables; parameters of one name are shared."""
+    models, to, against = request.subjects[0], unwrapped(request.to), unwrapped(request.against)  # type: ignore[arg-type]
+    assert isinstance(models, tree.ListOf)
+    assert isinstance(to, tree.ListOf)
+    assert isinstance(against, tree.ListOf)
+    parameters = tuple(w.name for w in request.windows)
+    free = [n for m in models.items for n in _open_names(m, scope) if n not in parameters]
+    variable = free[0]
+    which = "which table"
+    parts: list[_Columns] = []
+    total: Formula = c.UNDEFINED
+    for k, model in enumerate(models.items):
+        parts.append(_Columns(request, to.items[k], against.items[k], scope))
+        formula = scope.within(variable, *parameters).formula(model)
+        condition = Apply(c.CONDITIONS["="], (Variable(which), Number(Fraction(k))))
+        total = formula if k == 0 else Apply(c.CHOOSE, (condition, formula, total))
+    columns = [_stacked([p.column(place) for p in parts]) for place in (0, 1)]
+    marks = [np.full(len(p.kept), float(k)) for k, p in enumerate(parts)]
+    fixed, starts, limits = _said_of_parameters(request, scope)
+    total = substitute(total, {p: Named(p, v) for p, v in fixed.items()})
+    left = tuple(p for p in parameters if p not in fixed)
+    errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
+    problem = Problem(total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request))
+    found = _solved(request, problem, scope)
+    places = _parameter_places(found, {})
+    told = tell_fit(found, {}, f"{len(parts)} tables together")
+    for p in parts:
+        told.notes[:0] = p.notes
+    values = {n: (place,) for n, place in zip(found.parameters, places, strict=True)}
+    return told, FindingValue("fit", tuple(places), values)
+
+
+def _open_names(e: tree.Expression, scope: Lowering) -> list[str]:
+    called = {id(n.function) for n in tree.walk(e) if isinstance(n, tree.Call)}
+    return [
+        n.name for n in tree.walk(e)
+        if isinstance(n, tree.Name) and id(n) not in called and not scope.names.has(n.name) and n.name not in c.ENTRIES
+    ]  # fmt: skip
+
+
+def _stacked(columns: list[Column]) -> Column:
+    known = None if any(col.known is None for col in columns) else [v for col in columns for v in col.known or []]
+    return Column(np.concatenate([col.data for col in columns]), known)
+
+
+

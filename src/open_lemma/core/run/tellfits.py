@@ -1,0 +1,207 @@
+"""Fits and interpolations told: numbers in the shape of the record, and sentences."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..formula.nodes import Variable
+from ..formula.typeset import name_tex, tex
+from ..formula.units import Unit
+from ..numerics.fitting.fit import Fit
+from ..numerics.fitting.search import GROUPS
+from ..numerics.fitting.statistics import RARE
+from ..numerics.interpolation import Curve
+from .findings import Told, count_word
+from .novalue import plus_minus, said_number, short
+
+MOST_RIVALS = 4
+TIED = 0.98  # a correlation beyond which two parameters are told to go together
+
+
+def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
+    row: dict[str, Any] = {
+        "parameters": [_parameter(found, k, units) for k in range(len(found.parameters))],
+        "residual_sum_of_squares": found.quality.squares,
+        "residual_standard_deviation": found.quality.spread,
+        "degrees_of_freedom": found.quality.degrees,
+        "r_squared": found.quality.r_squared,
+        "adjusted_r_squared": found.quality.adjusted,
+        "aicc": found.quality.aicc,
+        "points": len(found.residuals),
+        "starts_tried": found.search.starts,
+        "starts_agreed": found.search.best.independent,
+        "screened": found.search.screened,
+        "steepness": found.gradient,
+        "evidence": found.evidence,
+    }
+    if found.quality.chi is not None:
+        row["reduced_chi_square"], row["chance"] = found.quality.chi, found.quality.chance
+    if len(found.parameters) > 1:
+        row["correlation"] = [[round(float(v), 6) for v in line] for line in found.correlation]
+    if found.rivals:
+        row["rivals"] = [_rival(r) for r in found.rivals[:MOST_RIVALS]]
+    if found.influence is not None:
+        row["influence"] = {"row": found.influence.row, "distance": found.influence.distance, "leverage": found.influence.leverage}
+    row["pattern"] = {
+        "runs_chance": found.pattern.runs, "neighbours": found.pattern.together, "neighbours_chance": found.pattern.together_chance,
+        "spread_chance": found.pattern.widening, "words": found.pattern.words,
+    }  # fmt: skip
+    said = "; ".join(_said(found, k, units) for k in range(min(len(found.parameters), 6)))
+    more = f"; and {len(found.parameters) - 6} more" if len(found.parameters) > 6 else ""
+    summary = f"{said}{more}."
+    told = Told([_finite(row)], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
+    told.fit = _picture(found)
+    return told
+
+
+def _finite(row: dict[str, Any]) -> dict[str, Any]:
+    """NaN and infinities have no place in JSON."""
+
+    def plain(value: Any) -> Any:
+        if isinstance(value, dict):
+            return {k: plain(v) for k, v in value.items()}
+        if isinstance(value, list):
+            return [plain(v) for v in value]
+        return None if isinstance(value, float) and not np.isfinite(value) else value
+
+    return {k: plain(v) for k, v in row.items()}
+
+
+def _parameter(found: Fit, k: int, units: dict[str, Unit]) -> dict[str, Any]:
+    name = found.parameters[k]
+    row: dict[str, Any] = {
+        "name": name, "value": float(found.values[k]), "standard_error": float(found.standard[k]),
+        "low": found.intervals[k].low, "high": found.intervals[k].high,
+    }  # fmt: skip
+    enclosure = found.enclosures[k]
+    if enclosure is not None:
+        row["interval"] = list(enclosure)
+    if name in units:
+        row["unit"] = str(units[name])
+    if name in found.at_limit:
+        row["at_limit"] = True
+    if found.intervals[k].profile:
+        row["profile"] = [[float(x), float(rise)] for x, rise in found.intervals[k].profile]
+    return row
+
+
+def _said(found: Fit, k: int, units: dict[str, Unit]) -> str:
+    name = found.parameters[k]
+    behind = f" {units[name]}" if name in units else ""
+    if name in found.at_limit:
+        return f"{name} = {short(float(found.values[k]))}{behind}, on its limit"
+    said = plus_minus(float(found.values[k]), float(found.standard[k]))
+    return f"{name} = {f'({said})' if behind and not said.startswith('(') else said}{behind}"
+
+
+def _rival(rival: Any) -> dict[str, Any]:
+    return {"values": rival.values, "residual_sum_of_squares": rival.squares, "hits": rival.hits, "suspect": rival.suspect}
+
+
+def _method(found: Fit, of: str) -> str:
+    model = found.model
+    n = len(found.residuals)
+    parts = [f"least squares on {n} points of {of}" if found.problem.loss == "squares" else f"loss {found.problem.loss} on {n} points of {of}"]
+    if not model.nonlinear:
+        parts.append("all parameters enter linearly, so there is one minimum")
+    elif found.problem.starts:
+        parts.append("from the start that was given")
+    else:
+        sought = ", ".join(model.nonlinear)
+        solved = f", {', '.join(model.linear)} solved for at each" if model.linear else ""
+        parts.append(f"{sought} sought from {found.search.starts} starts out of {found.search.screened:,} places{solved}".replace(",000", " 000"))
+        parts.append(f"{found.search.best.independent} of {GROUPS * found.search.rounds} independent starts ended here")
+    if found.evidence == "proven":
+        parts.append("that it is a minimum is proven by ball arithmetic on the normal equations, with the data as the decimals they are")
+    return "; ".join(parts)
+
+
+def _notes(found: Fit) -> list[str]:
+    notes = [*found.notes]
+    worth = found.quality
+    notes += [f"{p} ends on its limit: the data want it beyond" for p in found.at_limit]
+    if found.search.best.suspect:
+        notes.append("the curve has a pole, a jump or wild swings between the points: this fit is no description of them")
+    if worth.chi is not None and worth.chance is not None and worth.degrees > 0:
+        notes.append(_chi_said(worth.chi, worth.chance))
+    notes += found.pattern.words
+    if found.influence is not None:
+        notes.append(f"row {found.influence.row} carries the fit: without it the parameters would be others (Cook's distance {found.influence.distance:.3g})")
+    notes += _tied(found)
+    better = [r for r in found.rivals if r.squares < worth.squares * (1 - 1e-6)]
+    if better and found.problem.starts:
+        notes.append("another place fits better; leave the start out to find it")
+    close = [r for r in found.rivals if not r.suspect and worth.squares <= r.squares < 1.5 * worth.squares]
+    if close:
+        said = ", ".join(f"{n} = {short(v, 4)}" for n, v in list(close[0].values.items())[:4])
+        notes.append(f"another minimum does nearly as well: {said}")
+    curved = [p for p, i in zip(found.parameters, found.intervals, strict=True) if i.profile]
+    if curved:
+        notes.append(f"the 95 % interval{'s' if len(curved) > 1 else ''} of {', '.join(curved)} followed along the profile: not symmetric")
+    endless = [p for p, i in zip(found.parameters, found.intervals, strict=True) if not (np.isfinite(i.low) and np.isfinite(i.high))]
+    if endless:
+        notes.append(f"the data set no end to {', '.join(endless)} on one side")
+    if worth.degrees <= 2:
+        notes.append(f"{len(found.residuals)} points for {len(found.parameters)} parameters: the uncertainties are hardly known")
+    return notes
+
+
+def _chi_said(chi: float, chance: float) -> str:
+    said = f"reduced chi square {chi:.3g}, as large or larger with probability {chance:.2g}"
+    if chance < RARE:
+        return f"{said}: the model does not follow the data within their uncertainties, or these are too small"
+    if chance > 1 - RARE:
+        return f"{said}: the points lie closer than their uncertainties say; these may be too large"
+    return said
+
+
+def _tied(found: Fit) -> list[str]:
+    p = len(found.parameters)
+    pairs = [(abs(found.correlation[i, j]), i, j) for i in range(p) for j in range(i) if abs(found.correlation[i, j]) > TIED]
+    said = [f"{found.parameters[j]} and {found.parameters[i]} ({found.correlation[i, j]:+.4f})".replace("-", "−") for _, i, j in sorted(pairs, reverse=True)[:3]]
+    return [f"correlated: {', '.join(said)}; the data tell them apart badly"] if said and p <= 12 else []
+
+
+def _picture(found: Fit) -> dict[str, Any]:
+    """The residuals against the first predictor, for a small picture."""
+    x = np.asarray(found.problem.columns[0].data, dtype=float)
+    chosen = np.arange(len(x)) if len(x) <= 400 else np.linspace(0, len(x) - 1, 400).round().astype(int)
+    return {"x": [float(v) for v in x[chosen]], "residuals": [float(v) for v in found.residuals[chosen]], "variable": found.problem.predictors[0]}
+
+
+# ---------------------------------------------------------------- interpolation
+
+_KINDS = {
+    "spline": "A cubic spline", "segments": "Straight pieces", "monotone": "Monotone cubic pieces", "polynomial": "A polynomial",
+    "smoothing": "A smoothing spline",
+}  # fmt: skip
+
+
+def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[float, float], ends: str | None) -> Told:
+    pieces = len(curve.function.pieces)
+    what = _KINDS[curve.kind]
+    said = f"from {variable} = {said_number(span[0])} to {said_number(span[1])}"
+    through = "near" if curve.kind == "smoothing" else "through"
+    of_pieces = "" if curve.kind == "polynomial" else f" in {count_word(pieces)} piece{'s' if pieces != 1 else ''}"
+    summary = f"{what} {through} {points} points {said}{of_pieces}."
+    row: dict[str, Any] = {"points": points, "pieces": pieces, "low": span[0], "high": span[1], "kind": curve.kind, "evidence": "checked"}
+    evidence = "proven" if curve.kind != "smoothing" else "checked"
+    row["evidence"] = evidence
+    if curve.smoothing is not None:
+        row["smoothing"], row["worth"] = curve.smoothing, curve.parameters
+    latex = None
+    if pieces <= 12 and curve.kind != "smoothing" and points <= 14:
+        latex = rf"{name_tex(name)}({name_tex(variable)}) = {tex(curve.shown(Variable(variable)))}"
+    method = {
+        "spline": f"slopes at the knots so that the bend is continuous; ends: {ends or 'not a knot'}",
+        "segments": "straight lines from point to point",
+        "monotone": "slopes at the knots by weighted harmonic means, so that it rises and falls only where the data do",
+        "polynomial": "Newton's divided differences, in exact arithmetic",
+        "smoothing": "misfit weighed against bend" + (", so that misfits are as large as the uncertainties" if "uncert" in " ".join(curve.notes) else ""),
+    }[curve.kind]
+    if curve.exact:
+        method += "; exact for the decimals of the data"
+    return Told([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
+
