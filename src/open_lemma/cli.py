@@ -148,8 +148,22 @@ def _print_findings(found: dict[str, Any]) -> None:
             print(f"      note: line {note['line']}: {note['text']}")
 
 
+def _print_fit(row: dict[str, Any]) -> None:
+    """The parameters with their 95 % intervals, and how well the model does."""
+    for p in row["parameters"]:
+        unit = f" {p['unit']}" if "unit" in p else ""
+        low, high = ("open" if v is None else f"{v:.6g}" for v in (p["low"], p["high"]))
+        print(f"      {p['name']} = {p['value']!r}{unit}, standard error {p['standard_error']:.3g}, 95 % from {low} to {high}")
+    worth = {"residual standard deviation": "residual_standard_deviation", "R²": "r_squared", "AICc": "aicc"}
+    said = [f"{word} {row[key]:.6g}" for word, key in worth.items() if row.get(key) is not None]
+    print(f"      {', '.join(said)}, {row['degrees_of_freedom']} degrees of freedom")
+
+
 def _print_row(row: dict[str, Any], finding: dict[str, Any]) -> None:
     """A place with its interval, or a row of a table; single values stand in the summary already."""
+    if "parameters" in row and finding["noun"] == "fit":
+        _print_fit(row)
+        return
     known = {
         "evidence",
         "interval",

@@ -11,7 +11,9 @@ from typing import Any, Literal
 
 from .nodes import Formula
 
-Category = Literal["operator", "condition", "defined", "constant", "elementary", "special", "rounding", "waveform", "list", "random", "interpolated"]
+Category = Literal[
+    "operator", "condition", "defined", "constant", "elementary", "special", "rounding", "waveform", "list", "random", "interpolated"
+]  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False, slots=True)

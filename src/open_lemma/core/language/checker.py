@@ -428,6 +428,9 @@ class Checker(FitChecker):
         if noun.name == "integral" and gives_formula(request):
             self.antiderivative(request, scope)
             return
+        if noun.name == "crossings" and request.against is not None:
+            self.with_samples(request, scope)
+            return
         if len(request.windows) > 1:
             self.several_variables(request, scope)
             return

@@ -112,6 +112,26 @@ class FitChecker(QuestionChecker):
                 advise("by smoothing"),
             )  # fmt: skip
 
+    def with_samples(self, request: tree.Request, scope: Scope) -> None:
+        """`crossings of f(x) and ys against xs`: a curve and the straight pieces between samples, over the span of these."""
+        assert request.against is not None
+        curve, values = request.subjects
+        self._columns(values, request.against, scope)
+        names = [w.name for w in request.windows] or self.free_names(curve, scope)
+        if len(names) != 1:
+            self.error(
+                "variable-needed",
+                "say which one is the variable of the curve",
+                request.start,
+                request.end,
+                advise(f"for {names[0] if names else 'x'}"),
+            )
+            return
+        for window in request.windows:
+            self._window_ends(window, scope)
+        if not (isinstance(curve, tree.Name | tree.Prime) and self._bare_function(curve, scope)):
+            self._number(curve, Scope({names[0]: NUMBER}, scope))
+
     # ------------------------------------------------------------ fits
 
     def _fit(self, request: tree.Request, predictors: tuple[str, ...], scope: Scope) -> tuple[str, ...]:
@@ -121,7 +141,9 @@ class FitChecker(QuestionChecker):
         self._columns(request.to, request.against, scope)
         model = request.subjects[0]
         if isinstance(model, tree.ListOf):
-            self.error("name-needed", "a fit of several models together has no one variable", model.start, model.end, advise("both = fit of ..."))
+            self.error(
+                "name-needed", "a fit of several models together has no one variable", model.start, model.end, advise("both = fit of ...")
+            )
             return ()
         names = model_names(request)
         if names or (isinstance(model, tree.Call) and isinstance(model.function, tree.Name) and model.function.name == "polynomial"):
@@ -140,7 +162,9 @@ class FitChecker(QuestionChecker):
         if degree is None or degree > MOST_DEGREE:
             self.error("degree", f"the degree of a polynomial is a whole number from 0 to {MOST_DEGREE}", model.start, model.end)
         if variables != 1:
-            self.error("degree", "'polynomial' is one of one variable; write the model out", model.start, model.end, advise("a + b*x + c*z"))
+            self.error(
+                "degree", "'polynomial' is one of one variable; write the model out", model.start, model.end, advise("a + b*x + c*z")
+            )
         for window in request.windows:
             self.error("unknown-option", "the coefficients of a polynomial are c0, c1, ...; leave out 'for'", window.start, window.end)
 
@@ -246,7 +270,13 @@ class FitChecker(QuestionChecker):
     def _fitted(self, item: tree.Expression, scope: Scope) -> Known | None:
         called = item.function if isinstance(item, tree.Call) else None
         if isinstance(called, tree.Name) and (known := scope.find(called.name)) is not None and known.fitted:
-            self.error("fit-needed", "the fit is named without its variable", item.start, item.end, replace(called.end, item.end, "", called.spelling))
+            self.error(
+                "fit-needed",
+                "the fit is named without its variable",
+                item.start,
+                item.end,
+                replace(called.end, item.end, "", called.spelling),
+            )
             return None
         if not isinstance(item, tree.Name):
             self.error("fit-needed", "the name of a fit is needed here", item.start, item.end)
@@ -255,7 +285,9 @@ class FitChecker(QuestionChecker):
         if known is None:
             self.kind_of(item, scope)
         elif known.kind not in ("broken", "any") and not known.fitted:
-            self.error("fit-needed", f"'{item.spelling}' is no fit", item.start, item.end, advise("rating(x) = fit of ... to ... against ..."))
+            self.error(
+                "fit-needed", f"'{item.spelling}' is no fit", item.start, item.end, advise("rating(x) = fit of ... to ... against ...")
+            )
         return known if known is not None and known.fitted else None
 
 

@@ -31,6 +31,8 @@ class RequestReader(ExpressionReader):
             subjects = [self.sum()]
             self.need_word("and", "second-curve", f"{noun.name} needs two curves", advise(f"{noun.name} of f(x) and g(x)"))
             subjects.append(self.sum())
+            if noun.name == "crossings" and self.take_word("against"):
+                against = self.sum()
         elif noun.shape == "equations":
             subjects = [self.expression()]
             while self.take_sign(","):
@@ -45,7 +47,7 @@ class RequestReader(ExpressionReader):
             self.need_word("to", "fit-to", "say which data the model is fitted to", advise("to YS against XS"))
             to = self.sum()
             self.need_word("against", "against", "the data to go against is missing", advise("against XS"))
-            against = self.sum()
+            against = self.range()
         else:
             subjects = [self.expression()]
             if self.token.is_word("when"):
@@ -60,7 +62,7 @@ class RequestReader(ExpressionReader):
 
     def _against(self, may_be_missing: bool, subject: tree.Expression) -> tree.Expression | None:
         if self.take_word("against"):
-            return self.sum()
+            return self.range()
         points = isinstance(subject, tree.ListOf) and all(isinstance(i, tree.PointOf) for i in subject.items)
         # A name or a call may stand for a list of points; the checker knows.
         named = isinstance(subject, tree.Comprehension | tree.Name | tree.Call | tree.Index | tree.Field | tree.Group)

@@ -8,6 +8,7 @@ slope continuous and the bend so to rounding.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
@@ -132,7 +133,7 @@ def _monotone_slopes(x: list[Fraction], y: list[Fraction]) -> list[Fraction]:
     F. N. Fritsch and J. Butland, SIAM J. Sci. Stat. Comput. 5 (1984) 300-304, in the weighting of F. N. Fritsch's
     Fortran of 1982; at the ends a formula of three points, limited.
     """
-    h = [b - a for a, b in zip(x, x[1:], strict=False)]
+    h = [b - a for a, b in itertools.pairwise(x)]
     rise = [(b - a) / d for a, b, d in zip(y, y[1:], h, strict=False)]
     if len(x) == 2:
         return [rise[0], rise[0]]
@@ -179,10 +180,12 @@ def _spline(
 Row = dict[int, Fraction]
 
 
-def _slope_equations(x: list[Fraction], y: list[Fraction], ends: Ends, given: tuple[Fraction, Fraction]) -> tuple[list[Row], list[Fraction]]:
+def _slope_equations(
+    x: list[Fraction], y: list[Fraction], ends: Ends, given: tuple[Fraction, Fraction]
+) -> tuple[list[Row], list[Fraction]]:
     """Equations for the slopes: the bend is continuous at each inner knot (de Boor 1978, chapter IV, equation (6))."""
     n = len(x)
-    h = [b - a for a, b in zip(x, x[1:], strict=False)]
+    h = [b - a for a, b in itertools.pairwise(x)]
     rise = [(b - a) / d for a, b, d in zip(y, y[1:], h, strict=False)]
     rows: list[Row] = []
     right: list[Fraction] = []
@@ -338,7 +341,9 @@ class _Reinsch:
     def __init__(self, x: Any, y: Any, weights: Any) -> None:
         n, h = len(x), np.diff(x)
         if n > 2_000:
-            raise NotInterpolable("too-many-points", f"a smoothing curve takes at most 2000 points, not {n}", "smooth a part, or fit a model")
+            raise NotInterpolable(
+                "too-many-points", f"a smoothing curve takes at most 2000 points, not {n}", "smooth a part, or fit a model"
+            )
         second = np.zeros((n, n - 2))
         inner = np.zeros((n - 2, n - 2))
         for k in range(n - 2):

@@ -283,7 +283,8 @@ class _Work:
         if name in ("min", "max"):
             return [(c.subtract(*args), args[0])]
         if (source := pieces_of(switch)) is not None:
-            return [(c.subtract(args[0], Number(k)), source.piece_formula(source.place(k), Number(k))) for k in self._reached(source, args[0], low, high)]
+            knots = self._reached(source, args[0], low, high)
+            return [(c.subtract(args[0], Number(k)), source.piece_formula(source.place(k), Number(k))) for k in knots]
         if name in ("floor", "ceil"):
             return [(c.subtract(args[0], Number(Fraction(k))), Number(Fraction(k))) for k in self._levels(args[0], low, high)]
         return [

@@ -116,11 +116,17 @@ def window_of(request: tree.Request, formula_of: Callable[[Lowering], Formula], 
         if stated is None:
             raise refusal("window-needed", f"say where the {what} are sought", request)
         clipped = clip(formula, variable, *stated)
+    notes += [beyond_data(*span) for span in clipped.beyond]
     if clipped.empty:
         raise refusal("outside-domain", "the window lies outside the domain that the definition states", request)
     if variable not in variables(clipped.formula):
         notes.append(f"the formula does not depend on {variable}")
     return Window(clipped.formula, variable, clipped.low, clipped.high, notes)
+
+
+def beyond_data(low: float, high: float) -> str:
+    """What is to be said where a window goes further than the data of a function in it."""
+    return f"the data go from {said_number(low)} to {said_number(high)}; what lies beyond is extrapolated"
 
 
 def conditions_of(request: tree.Request, scope: Lowering) -> list[Condition]:

@@ -40,6 +40,9 @@ def compared_fits(statement: tree.Compare, scope: Lowering) -> Told:
     for rival, item in zip(rivals, statement.items, strict=True):
         if len(rival.fit.residuals) != len(first.residuals) or not np.array_equal(rival.fit.problem.y.data, first.problem.y.data):
             raise refusal("compare-data", f"{rival.name} and {rivals[0].name} are fits of different data; they cannot be compared", item)
+        if (rival.fit.problem.errors is None) != (first.problem.errors is None) or rival.fit.problem.loss != first.problem.loss:
+            text = f"{rival.name} and {rivals[0].name} weigh their residuals differently (errors, loss); they cannot be compared"
+            raise refusal("compare-data", text, item)
     rows = [_row(r) for r in rivals]
     best = min(rivals, key=lambda r: r.fit.quality.aicc if r.fit.quality.aicc == r.fit.quality.aicc else np.inf)
     for row, rival in zip(rows, rivals, strict=True):
@@ -104,7 +107,8 @@ def _verdict(rivals: list[_Rival], best: _Rival) -> str:
     worth = [(r, r.fit.quality.aicc - best.fit.quality.aicc) for r in rivals if r is not best]
     close = [r.name for r, d in worth if not d > SLIGHT]
     if close:
-        return f"{best.name} is ahead by AICc, but {' and '.join(close)} {'does' if len(close) == 1 else 'do'} about as well: the data do not decide."
+        do = "does" if len(close) == 1 else "do"
+        return f"{best.name} is ahead by AICc, but {' and '.join(close)} {do} about as well: the data do not decide."
     nearest = min(worth, key=lambda p: p[1])
     if nearest[1] > CLEAR:
         return f"The data favour {best.name} clearly; the next, {nearest[0].name}, is {short(nearest[1], 3)} behind in AICc."

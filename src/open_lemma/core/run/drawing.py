@@ -8,6 +8,7 @@ from typing import Any
 from ..figure.model import FigureData, PanelData
 from ..figure.style import DRESSES
 from ..language import tree
+from .asking import beyond_data
 from .drawn import Collector, Curve
 from .lower import Lowering, refusal
 from .novalue import short
@@ -126,6 +127,11 @@ class FigureBuilder:
                 source = self.text[thing.node.start : thing.node.end]
                 text = f"{source} is defined from {short(thing.low)} to {short(thing.high)} and drawn there"
                 self.notes.append(Note(self.line_of(request.start), text))
+            if not isinstance(thing, Curve):
+                continue
+            for span in thing.beyond:
+                source = self.text[thing.node.start : thing.node.end]
+                self.notes.append(Note(self.line_of(request.start), f"{source}: {beyond_data(*span)}"))
 
     def _count(self, node: tree.Node) -> None:
         if self.things >= MAX_THINGS:

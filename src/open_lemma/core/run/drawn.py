@@ -15,7 +15,8 @@ from ..figure.model import Floats
 from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative, factors
 from ..formula.domain import clip, stated_domain
-from ..formula.nodes import Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
+from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
+from ..formula.piecewise import written_out
 from ..formula.polynomials import polynomial_factors
 from ..formula.tape import Tape
 from ..formula.typeset import name_tex
@@ -23,15 +24,18 @@ from ..formula.written import written
 from ..language import tree
 from ..language.cursor import nearest
 from ..language.messages import advise, replace
+from ..numerics.fitting.bands import band
+from ..numerics.fitting.fit import Fit
 from ..numerics.sampling import Sampler
 from .asking import variable_of
 from .lower import Lowering, described, refusal
 from .novalue import short
-from .values import FindingValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
+from .values import FindingValue, FunctionValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
 
 _MEASURES = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}
 _WHOLE = {"every": (1, 100_000), "decimals": (0, 12), "minor": (0, 20), "columns": (1, 12)}
 _FAR = Fraction(10) ** 300
+MOST_PIECES = 60  # of an interpolation that a curve's formula writes out
 
 
 @dataclass
@@ -48,6 +52,7 @@ class Curve:
     tint: Formula | None = None
     upper: Formula | None = None  # of a band: its other edge
     narrowed: bool = False  # a stated domain left less than the window that was asked for
+    beyond: tuple[tuple[float, float], ...] = ()  # spans of data that the window leaves
     tape: Tape = field(init=False)
     sampler: Sampler = field(init=False)
     first: tuple[Floats, Floats] = field(init=False)
@@ -152,6 +157,10 @@ class Collector:
             return [self._band(request)]
         if noun == "tangent":
             return [self._tangent(request)]
+        if noun == "residuals":
+            return [self._residuals(request)]
+        if noun in ("confidence", "prediction"):
+            return [self._fit_band(request)]
         items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
         return [self._item(request, item, place, len(items)) for place, item in enumerate(items)]
 
@@ -170,8 +179,11 @@ class Collector:
     def _curve(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> Curve:
         window = request.windows[0] if request.windows else None
         variable = window.name if window else variable_of(item, self.scope)
-        formula, low, high, narrowed = self._windowed(request, self.scope.within(variable).formula(item), variable)
+        whole = self.scope.within(variable).formula(item)
+        formula, low, high, narrowed = self._windowed(request, whole, variable)
         curve = Curve(item, request, formula, variable, low, high, self.style(request, place, count), narrowed=narrowed)
+        if low is not None and high is not None:
+            curve.beyond = clip(whole, variable, Number(Fraction(low)), Number(Fraction(high))).beyond
         curve.tint = self._tint(request, variable)
         return curve
 
@@ -196,6 +208,40 @@ class Collector:
         inner = self.scope.within(variable)
         formula, low, high, _ = self._windowed(request, inner.formula(lower), variable)
         return Curve(lower, request, formula, variable, low, high, self.style(request, 0, 1), upper=inner.formula(upper))
+
+    def _fit_of(self, request: tree.Request) -> tuple[FunctionValue, Fit]:
+        item = request.subjects[0]
+        assert isinstance(item, tree.Name)
+        value = self.scope.names.find(item.name)
+        if not isinstance(value, FunctionValue) or value.source is None or not isinstance(value.source.result, Fit):
+            raise refusal("fit-needed", f"'{item.spelling}' is no fit", item)
+        return value, value.source.result
+
+    def _residuals(self, request: tree.Request) -> Points:
+        """What a fit leaves over, against its first variable."""
+        value, fit = self._fit_of(request)
+        source = value.source
+        assert source is not None
+        x = np.asarray(fit.problem.columns[0].data, dtype=float)
+        units = [f"${u.tex()}$" if u is not None and not u.plain else None for u in (source.units[0], source.unit)]
+        across = f"${name_tex(value.parameters[0])}$ / {units[0]}" if units[0] else None
+        texts = across, f"residual / {units[1]}" if units[1] else "residual"
+        return Points(request, x, np.asarray(fit.residuals, dtype=float), self.style(request, 0, 1), texts=texts)
+
+    def _fit_band(self, request: tree.Request) -> Curve:
+        """Where the curve of a fit may lie, or one more measurement."""
+        value, fit = self._fit_of(request)
+        variable = request.windows[0].name if request.windows else value.parameters[0]
+        assert value.source is not None
+        low, high = band(fit, request.noun == "prediction")
+        renamed = {value.parameters[0]: Variable(variable)}
+        edges = value.source.spans[value.parameters[0]]
+        lower = Apply(c.DATA, (substitute(low, renamed), Variable(variable), *edges))
+        formula, first, last, _ = self._windowed(request, lower, variable)
+        style = {"opacity": 0.5 if request.noun == "prediction" else 1.0, **self.style(request, 0, 1)}
+        if style["opacity"] == 1.0:
+            del style["opacity"]
+        return Curve(request.subjects[0], request, formula, variable, first, last, style, upper=substitute(high, renamed))
 
     def _tangent(self, request: tree.Request) -> Curve:
         """y = f(a) + f'(a)(x − a)."""
@@ -496,12 +542,12 @@ def _parts(formula: Formula, names: tuple[str, str]) -> list[Formula]:
 
 def formula_text(formula: Formula) -> str | None:
     """A formula as text that stands alone, all names opened; None where it holds lists or what is given by a block."""
-    plain = transformed(formula, lambda node, visit: visit(node.body) if isinstance(node, Named) else None)
+    plain = transformed(written_out(formula, MOST_PIECES), lambda node, visit: visit(node.body) if isinstance(node, Named) else None)
     for node in walk(plain):
         if isinstance(node, Given) and hasattr(node.data, "__len__"):
             return None
         entry = getattr(node, "entry", None)
-        if entry is not None and (entry.category == "defined" or "polygamma" in entry.name):
+        if entry is not None and (entry.category in ("defined", "interpolated") or "polygamma" in entry.name):
             return None
     try:
         text = written(transformed(plain, lambda node, _: Given(node.data) if isinstance(node, Given) and node.name else None))

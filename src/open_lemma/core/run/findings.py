@@ -9,11 +9,12 @@ from ..formula.estimates import standard_error
 from ..formula.nodes import Formula, Named, Variable
 from ..formula.piecewise import written_out
 from ..formula.typeset import name_tex, tex
+from ..formula.units import unit_of
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
 from .exactly import closed_form
-from .novalue import plus_minus, said_number, short
+from .novalue import said_number, short, with_unit
 from .trace import text_of
 from .values import (
     DefinedFunction,
@@ -205,10 +206,8 @@ def _tell_scalar(value: Scalar) -> Told:
     if unit is not None and not unit.plain:
         row["unit"] = str(unit)
         behind = f" {unit}"
-    said = short(value.value, 15) if error is None else plus_minus(value.value, error)
-    if behind and error is not None and not said.startswith("("):
-        said = f"({said})"
-    summary = (f"{row['exact']} = {said}" if "exact" in row else said) + behind
+    said = short(value.value, 15) + behind if error is None else with_unit(value.value, error, row.get("unit"))
+    summary = f"{row['exact']} = {said}" if "exact" in row else said
     return Told([row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None)
 
 
@@ -281,9 +280,11 @@ def _tell_places(value: FindingValue) -> Told:
         error = None if place.formula is None else standard_error(place.formula)
         if error is not None:
             row["standard_error"] = error
+        unit = None if place.formula is None else unit_of(place.formula)
+        if unit is not None and not unit.plain:
+            row["unit"] = str(unit)
         rows.append(row)
-    said = ", ".join(short(p.value) if "standard_error" not in r else plus_minus(p.value, r["standard_error"])
-                     for p, r in zip(value.places, rows, strict=True)) or "none"  # fmt: skip
+    said = ", ".join(with_unit(p.value, r.get("standard_error"), r.get("unit")) for p, r in zip(value.places, rows, strict=True)) or "none"
     return Told(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from fractions import Fraction
-from typing import Any
+from typing import Any, cast
 
 import numpy as np
 from flint import arb, fmpq
@@ -21,10 +22,12 @@ from ..language.messages import advise
 from ..language.questions import is_infinite, unwrapped
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
-from ..numerics.interpolation import NotInterpolable, interpolate
+from ..numerics.interpolation import Ends, Kind, NotInterpolable, interpolate
+from ..numerics.plane import surface_through
+from .asking import variable_of
 from .findings import Told
 from .lower import Lowering, opened_lists, refusal
-from .tellfits import tell_curve, tell_fit
+from .tellfits import tell_curve, tell_fit, tell_surface
 from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Value
 
 MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
@@ -119,7 +122,7 @@ def _ball(column: Given, k: int) -> Any:
 
 def _spans(variables: tuple[str, ...], columns: _Columns) -> dict[str, tuple[Formula, Formula]]:
     """From where to where the data go, for each variable."""
-    found = {}
+    found: dict[str, tuple[Formula, Formula]] = {}
     for place, name in enumerate(variables):
         values = columns.rational(place) if len(columns.kept) <= MOST_KNOWN else None
         data = columns.lists[place].data[columns.kept]
@@ -139,10 +142,16 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
     errors = columns.error_column(0).data.tolist() if columns.errors else None
     try:
         if len(variables) == 2:
-            from .plane import over_plane
-
-            return over_plane(name, variables, columns, kind)
-        curve = interpolate(name, columns.rational(0), columns.rational(1), kind or "spline", ends.value if ends else "not-a-knot", None, errors)  # type: ignore[arg-type]
+            return _over_plane(name, variables, columns, kind)
+        curve = interpolate(
+            name,
+            columns.rational(0),
+            columns.rational(1),
+            cast(Kind, kind or "spline"),
+            cast(Ends, ends.value if ends else "not-a-knot"),
+            None,
+            errors,
+        )
     except NotInterpolable as reason:
         raise refusal(reason.code, reason.text, request, *([advise(reason.advice)] if reason.advice else [])) from None
     variable = Variable(variables[0])
@@ -153,9 +162,42 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
     source = FromData("interpolation", _spans(variables, columns), {}, tuple(units[:-1]), units[-1], curve)
     value = FunctionValue(name, variables, body, {}, source)
     ends_of = columns.rational(0)
-    told = tell_curve(name, variables[0], curve, len(columns.kept), (float(min(ends_of)), float(max(ends_of))), ends.value if ends else None)
+    span = float(min(ends_of)), float(max(ends_of))
+    told = tell_curve(name, variables[0], curve, len(columns.kept), span, str(ends.value) if ends else None)
     told.notes[:0] = columns.notes
     return told, value
+
+
+def _over_plane(name: str, variables: tuple[str, ...], columns: _Columns, kind: Any) -> tuple[Told, FunctionValue]:
+    x, y, z = (xs.data[columns.kept] for xs in columns.lists)
+    surface, found, notes = surface_through(name, x, y, z, kind)
+    body: Formula = Apply(surface.entry, tuple(Variable(v) for v in variables))
+    units = columns.units()
+    if units[-1] is not None and not units[-1].plain:
+        body = Named("", body, unit=units[-1])
+    spans = _spans(variables, columns)
+    source = FromData("interpolation", spans, {}, tuple(units[:-1]), units[-1], surface)
+    told = tell_surface(variables, len(z), [(float(a.min()), float(a.max())) for a in (x, y)], found, [*columns.notes, *notes])
+    return told, FunctionValue(name, variables, body, {}, source)
+
+
+def through_samples(request: tree.Request, scope: Lowering) -> tuple[Callable[[Lowering], Formula], list[str]]:
+    """The straight pieces between the samples of `crossings of f(x) and ys against xs`, as a formula of the variable."""
+    assert request.against is not None
+    columns = _Columns(request, request.subjects[1], request.against, scope)
+    try:
+        curve = interpolate("samples", columns.rational(0), columns.rational(1), "segments")
+    except NotInterpolable as reason:
+        raise refusal(reason.code, reason.text, request.against, *([advise(reason.advice)] if reason.advice else [])) from None
+    low, high = _spans(("x",), columns)["x"]
+
+    def formula(inner: Lowering) -> Formula:
+        variable = request.windows[0].name if request.windows else variable_of(request.subjects[0], scope)
+        assert variable in inner.variables
+        return Apply(c.GUARD, (curve.formula(Variable(variable)), Variable(variable), low, high))
+
+    notes = ["between samples the line goes straight", *columns.notes]
+    return formula, notes
 
 
 # ---------------------------------------------------------------- fits
@@ -166,11 +208,13 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     assert request.against is not None
     columns = _Columns(request, request.to, request.against, scope)
     formula, parameters = _model(request, variables, scope)
-    found = _solved(request, _problem(request, formula, variables, parameters, columns, scope), scope)
+    found = _solved(request, _problem(request, formula, variables, parameters, columns, scope))
     units = columns.units()
     own = _parameter_units(found, formula, units)
     places = _parameter_places(found, own)
-    body = substitute(formula, {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None})
+    body = substitute(
+        formula, {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
+    )
     if units[-1] is not None and not units[-1].plain:
         body = Named("", body, unit=units[-1])
     source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]), tuple(units[:-1]), units[-1], found)
@@ -223,7 +267,9 @@ def _loss(request: tree.Request) -> str:
     return "squares" if option is None else str(option.value)
 
 
-def _said_of_parameters(request: tree.Request, scope: Lowering) -> tuple[dict[str, Formula], dict[str, float], dict[str, tuple[float, float]]]:
+def _said_of_parameters(
+    request: tree.Request, scope: Lowering
+) -> tuple[dict[str, Formula], dict[str, float], dict[str, tuple[float, float]]]:
     fixed: dict[str, Formula] = {}
     starts: dict[str, float] = {}
     limits: dict[str, tuple[float, float]] = {}
@@ -242,9 +288,9 @@ def _said_of_parameters(request: tree.Request, scope: Lowering) -> tuple[dict[st
             fixed[option.parameter] = scope.number(value).formula
         else:
             starts[option.parameter] = scope.number(value).value
-    for name, value in starts.items():
-        if name in limits and not limits[name][0] <= value <= limits[name][1]:
-            raise refusal("start", f"the start {name} = {value:g} lies outside of its limits", request)
+    for name, start in starts.items():
+        if name in limits and not limits[name][0] <= start <= limits[name][1]:
+            raise refusal("start", f"the start {name} = {start:g} lies outside of its limits", request)
     return fixed, starts, limits
 
 
@@ -254,7 +300,7 @@ def _end(e: tree.Expression, scope: Lowering) -> float:
     return scope.number(e).value
 
 
-def _solved(request: tree.Request, problem: Problem, scope: Lowering) -> Fit:
+def _solved(request: tree.Request, problem: Problem) -> Fit:
     try:
         return fit(problem)
     except NotFittable as reason:
@@ -334,13 +380,15 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     total = substitute(total, {p: Named(p, v) for p, v in fixed.items()})
     left = tuple(p for p in parameters if p not in fixed)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
-    problem = Problem(total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request))
-    found = _solved(request, problem, scope)
+    problem = Problem(
+        total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)
+    )
+    found = _solved(request, problem)
     places = _parameter_places(found, {})
     told = tell_fit(found, {}, f"{len(parts)} tables together")
     for p in parts:
         told.notes[:0] = p.notes
-    values = {n: (place,) for n, place in zip(found.parameters, places, strict=True)}
+    values: dict[str, tuple[FoundPlace, ...]] = {n: (place,) for n, place in zip(found.parameters, places, strict=True)}
     return told, FindingValue("fit", tuple(places), values)
 
 
@@ -355,6 +403,3 @@ def _open_names(e: tree.Expression, scope: Lowering) -> list[str]:
 def _stacked(columns: list[Column]) -> Column:
     known = None if any(col.known is None for col in columns) else [v for col in columns for v in col.known or []]
     return Column(np.concatenate([col.data for col in columns]), known)
-
-
-

@@ -23,9 +23,9 @@ from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..language.words import NOUNS
 from .asking import show_digits
+from .comparing import compared_fits
 from .drawing import FigureBuilder
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
-from .comparing import compared_fits
 from .fromdata import from_data
 from .lower import Lowering, compare, place_number, refusal
 from .memory import Memory, Remembered

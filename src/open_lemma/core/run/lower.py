@@ -716,7 +716,7 @@ class Lowering:
         if not variables(argument):
             self._fitting_unit(function, parameter, argument, unit, e)
             said = [n.data for n in walk(argument) if isinstance(n, Given) and np.ndim(n.data)]
-            values = np.atleast_1d(np.asarray(Tape([argument], []).numeric()[0], dtype=float)) if said else np.array([certain_value(argument).value])
+            values = np.asarray(Tape([argument], []).numeric()[0], dtype=float) if said else np.array([certain_value(argument).value])
             ends = end_value(low), end_value(high)
             outside = values[(values < ends[0]) | (values > ends[1])]
             if outside.size:

@@ -127,3 +127,11 @@ def plus_minus(value: float, error: float) -> str:
         return f"({value / scale:.{inner}f} ± {rounded / scale:.{inner}f})·10^{power}".replace("-", "−")
     shown = max(places, 0)
     return f"{round(value, places):.{shown}f} ± {rounded:.{shown}f}".replace("-", "−")
+
+
+def with_unit(value: float, error: float | None, unit: str | None) -> str:
+    """A number with its uncertainty and unit, where it has them."""
+    if error is None:
+        return short(value) + (f" {unit}" if unit else "")
+    said = plus_minus(value, error)
+    return said if not unit else f"{said} {unit}" if said.startswith("(") or "±" not in said else f"({said}) {unit}"

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from ..formula import catalogue as c
+from ..formula.estimates import place_error
 from ..formula.nodes import Formula
 from ..language import tree
 from ..numerics.closeup import close_up
@@ -16,9 +17,9 @@ from ..numerics.roots import Roots
 from . import calculus, extremes, solutions
 from .asking import Progress, Window, window_of
 from .findings import Told, root_value, tell_roots, tell_table
-from .fromdata import together
+from .fromdata import through_samples, together
 from .lower import Lowering
-from .novalue import said_number
+from .novalue import said_number, with_unit
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
@@ -65,6 +66,18 @@ def seen_near(told: Told, found: Roots, window: Window) -> None:
     told.closeups = [close_up(window.formula, window.variable, r.x, window.ends).as_record() for r in found.roots[:MOST_SEEN]]
 
 
+def uncertain(told: Told, window: Window, found: Roots) -> None:
+    """How far a place may be off because parameters in the formula were estimated from data."""
+    for row, root in zip(told.values, found.roots, strict=False):
+        error = place_error(window.formula, window.variable, root.x)
+        if error is not None:
+            row["standard_error"] = error
+    if any("standard_error" in row for row in told.values):
+        said = [with_unit(row["x"], row["standard_error"], None) for row in told.values if "standard_error" in row]
+        more = ", ..." if len(said) > 6 else ""
+        told.notes.append(f"with the uncertainty of what was fitted: {window.variable} = {', '.join(said[:6])}{more}")
+
+
 def _near_said(told: Told, request: tree.Request, found: Roots, window: Window, scope: Lowering, word: str) -> None:
     """The summary of a search for the nearest one."""
     near = request.option("near")
@@ -88,6 +101,7 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     window = window_of(request, formula_of, scope, "roots")
     found, notes = searched(request, window, scope, progress)
     told = tell_roots(found, window.variable, *window.ends)
+    uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "root")
     told.notes.extend([*notes, *window.notes])
     seen_near(told, found, window)
@@ -98,9 +112,15 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
 def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """Where two curves meet: the roots of their difference, with the height at each."""
     first, second = request.subjects
-    window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "crossings")
+    if request.against is not None:
+        samples, left_out = through_samples(request, scope)
+        window = window_of(request, lambda s: c.subtract(s.formula(first), samples(s)), scope, "crossings")
+        window.notes.extend(left_out)
+    else:
+        window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "crossings")
     found, notes = searched(request, window, scope, progress)
     told = tell_roots(found, window.variable, *window.ends, words=("crossing", "crossings"))
+    uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "crossing")
     told.notes.extend([*notes, *window.notes])
     seen_near(told, found, window)

@@ -13,8 +13,8 @@ from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
 from ..numerics.interpolation import Curve
-from .findings import Told, count_word
-from .novalue import plus_minus, said_number, short
+from .findings import MOST_PIECES, Told, count_word
+from .novalue import said_number, short, with_unit
 
 MOST_RIVALS = 4
 TIED = 0.98  # a correlation beyond which two parameters are told to go together
@@ -46,7 +46,7 @@ def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
         row["influence"] = {"row": found.influence.row, "distance": found.influence.distance, "leverage": found.influence.leverage}
     row["pattern"] = {
         "runs_chance": found.pattern.runs, "neighbours": found.pattern.together, "neighbours_chance": found.pattern.together_chance,
-        "spread_chance": found.pattern.widening, "words": found.pattern.words,
+        "spread_chance": found.pattern.widening, "bend_chance": found.pattern.bending, "words": found.pattern.words,
     }  # fmt: skip
     said = "; ".join(_said(found, k, units) for k in range(min(len(found.parameters), 6)))
     more = f"; and {len(found.parameters) - 6} more" if len(found.parameters) > 6 else ""
@@ -92,8 +92,7 @@ def _said(found: Fit, k: int, units: dict[str, Unit]) -> str:
     behind = f" {units[name]}" if name in units else ""
     if name in found.at_limit:
         return f"{name} = {short(float(found.values[k]))}{behind}, on its limit"
-    said = plus_minus(float(found.values[k]), float(found.standard[k]))
-    return f"{name} = {f'({said})' if behind and not said.startswith('(') else said}{behind}"
+    return f"{name} = {with_unit(float(found.values[k]), float(found.standard[k]), str(units[name]) if name in units else None)}"
 
 
 def _rival(rival: Any) -> dict[str, Any]:
@@ -103,7 +102,9 @@ def _rival(rival: Any) -> dict[str, Any]:
 def _method(found: Fit, of: str) -> str:
     model = found.model
     n = len(found.residuals)
-    parts = [f"least squares on {n} points of {of}" if found.problem.loss == "squares" else f"loss {found.problem.loss} on {n} points of {of}"]
+    parts = [
+        f"least squares on {n} points of {of}" if found.problem.loss == "squares" else f"loss {found.problem.loss} on {n} points of {of}"
+    ]
     if not model.nonlinear:
         parts.append("all parameters enter linearly, so there is one minimum")
     elif found.problem.starts:
@@ -111,7 +112,9 @@ def _method(found: Fit, of: str) -> str:
     else:
         sought = ", ".join(model.nonlinear)
         solved = f", {', '.join(model.linear)} solved for at each" if model.linear else ""
-        parts.append(f"{sought} sought from {found.search.starts} starts out of {found.search.screened:,} places{solved}".replace(",000", " 000"))
+        parts.append(
+            f"{sought} sought from {found.search.starts} starts out of {found.search.screened:,} places{solved}".replace(",000", " 000")
+        )
         parts.append(f"{found.search.best.independent} of {GROUPS * found.search.rounds} independent starts ended here")
     if found.evidence == "proven":
         parts.append("that it is a minimum is proven by ball arithmetic on the normal equations, with the data as the decimals they are")
@@ -128,7 +131,10 @@ def _notes(found: Fit) -> list[str]:
         notes.append(_chi_said(worth.chi, worth.chance))
     notes += found.pattern.words
     if found.influence is not None:
-        notes.append(f"row {found.influence.row} carries the fit: without it the parameters would be others (Cook's distance {found.influence.distance:.3g})")
+        notes.append(
+            f"row {found.influence.row} carries the fit: without it the parameters would be others "
+            f"(Cook's distance {found.influence.distance:.3g})"
+        )
     notes += _tied(found)
     better = [r for r in found.rivals if r.squares < worth.squares * (1 - 1e-6)]
     if better and found.problem.starts:
@@ -160,7 +166,10 @@ def _chi_said(chi: float, chance: float) -> str:
 def _tied(found: Fit) -> list[str]:
     p = len(found.parameters)
     pairs = [(abs(found.correlation[i, j]), i, j) for i in range(p) for j in range(i) if abs(found.correlation[i, j]) > TIED]
-    said = [f"{found.parameters[j]} and {found.parameters[i]} ({found.correlation[i, j]:+.4f})".replace("-", "−") for _, i, j in sorted(pairs, reverse=True)[:3]]
+    said = [
+        f"{found.parameters[j]} and {found.parameters[i]} ({found.correlation[i, j]:+.4f})".replace("-", "−")
+        for _, i, j in sorted(pairs, reverse=True)[:3]
+    ]
     return [f"correlated: {', '.join(said)}; the data tell them apart badly"] if said and p <= 12 else []
 
 
@@ -168,7 +177,11 @@ def _picture(found: Fit) -> dict[str, Any]:
     """The residuals against the first predictor, for a small picture."""
     x = np.asarray(found.problem.columns[0].data, dtype=float)
     chosen = np.arange(len(x)) if len(x) <= 400 else np.linspace(0, len(x) - 1, 400).round().astype(int)
-    return {"x": [float(v) for v in x[chosen]], "residuals": [float(v) for v in found.residuals[chosen]], "variable": found.problem.predictors[0]}
+    return {
+        "x": [float(v) for v in x[chosen]],
+        "residuals": [float(v) for v in found.residuals[chosen]],
+        "variable": found.problem.predictors[0],
+    }
 
 
 # ---------------------------------------------------------------- interpolation
@@ -192,16 +205,29 @@ def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[
     if curve.smoothing is not None:
         row["smoothing"], row["worth"] = curve.smoothing, curve.parameters
     latex = None
-    if pieces <= 12 and curve.kind != "smoothing" and points <= 14:
-        latex = rf"{name_tex(name)}({name_tex(variable)}) = {tex(curve.shown(Variable(variable)))}"
+    if pieces <= MOST_PIECES and curve.kind != "smoothing":
+        head = f"{name_tex(name)}({name_tex(variable)})"
+        latex = f"{head} = {tex(curve.shown(Variable(variable)))}"
     method = {
         "spline": f"slopes at the knots so that the bend is continuous; ends: {ends or 'not a knot'}",
         "segments": "straight lines from point to point",
         "monotone": "slopes at the knots by weighted harmonic means, so that it rises and falls only where the data do",
         "polynomial": "Newton's divided differences, in exact arithmetic",
-        "smoothing": "misfit weighed against bend" + (", so that misfits are as large as the uncertainties" if "uncert" in " ".join(curve.notes) else ""),
+        "smoothing": "misfit weighed against bend",
     }[curve.kind]
     if curve.exact:
         method += "; exact for the decimals of the data"
     return Told([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
 
+
+_SURFACES = {"bilinear": "A bilinear surface", "bicubic": "A bicubic surface", "thin-plate": "A thin plate"}
+
+
+def tell_surface(variables: tuple[str, ...], points: int, spans: list[tuple[float, float]], kind: str, notes: list[str]) -> Told:
+    said = ", ".join(f"{v} = {said_number(low)} to {said_number(high)}" for v, (low, high) in zip(variables, spans, strict=True))
+    row = {"points": points, "kind": kind, "low": [s[0] for s in spans], "high": [s[1] for s in spans], "evidence": "checked"}
+    method = {
+        "bilinear": "along each variable in straight pieces", "bicubic": "products of cubic splines, not a knot at the ends",
+        "thin-plate": "the plate of least bending energy through all points",
+    }[kind]  # fmt: skip
+    return Told([row], "checked", True, f"{_SURFACES[kind]} through {points} points, {said}.", method, notes)

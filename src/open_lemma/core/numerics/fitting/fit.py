@@ -16,9 +16,10 @@ from ...formula.certain import decimal_interval, nearest_double
 from ...formula.nodes import Formula, Number, substitute
 from ..evidence import Evidence
 from .model import MOST_PARAMETERS, Model, model_of
-from .polish import Proof, Rounded, decimals, polish, prove
+from .polish import Proof, Rounded, decimals, polish, provable, prove
 from .projection import Data, evaluated
-from .search import GROUPS, Search, search, terms_of
+from .robust import orthogonal, robust
+from .search import GROUPS, Optimum, Search, search, terms_of
 from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
 
 _UNDETERMINED = 1e-9
@@ -136,12 +137,14 @@ def fit(problem: Problem, seed: int = 0) -> Fit:
     Promised: with evidence `proven` the parameters lie in their enclosures, where the sum of squares has a strict local
     minimum (the least of all where `overall`); that no other minimum lies below is what the search says, not the proof.
     """
-    return _Fitting(problem, seed).run()
+    with np.errstate(all="ignore"):
+        return _Fitting(problem, seed).run()
 
 
 class _Fitting:
     def __init__(self, problem: Problem, seed: int) -> None:
         self.problem, self.seed = problem, seed
+        self.inflation: float | None = None
         n, p = len(problem.y.data), len(problem.parameters)
         if p > MOST_PARAMETERS:
             raise NotFittable("too-many-parameters", f"a fit has at most {MOST_PARAMETERS} parameters, not {p}")
@@ -169,11 +172,17 @@ class _Fitting:
                 "give limits or a start: limit a = 0 to 10",
             )  # fmt: skip
         rounded = self._polished(found)
-        rounded = self._in_order(rounded)
+        notes: list[str] = []
+        if self.problem.loss != "squares":
+            rounded, notes = self._robust(found, rounded)
+        elif self.problem.x_errors is not None:
+            rounded = self._orthogonal(rounded)
         self._determined(rounded)
         free = [k for k in range(len(self.problem.parameters)) if k not in rounded.at_limit]
-        proof = self._proof(rounded, free)
-        return self._told(found, rounded, free, proof)
+        plain = self.problem.loss == "squares" and self.problem.x_errors is None
+        told = self._told(found, rounded, free, self._proof(rounded, free) if plain else None)
+        told.notes += notes
+        return told
 
     # ------------------------------------------------------------ the way
 
@@ -210,28 +219,46 @@ class _Fitting:
     def _polished(self, found: Search) -> Rounded:
         limits = self._limits(self.problem.parameters)
         best = found.best
-        first = polish(self.model, self.data, self.model.in_order(best.z, best.linear), limits)
+        first = polish(self.model, self.data, self._values(best), limits)
         if self.data.size > found.rows:
             # The ranking was made on some of the rows: the next ones are looked at on all of them.
-            for other in [o for o in found.optima if o.suspect == best.suspect and o is not best][:3]:
-                tried = polish(self.model, self.data, self.model.in_order(other.z, other.linear), limits)
+            for other in [o for o in found.optima if o.suspect == best.suspect and best.squares < o.squares < 2 * best.squares][:3]:
+                tried = polish(self.model, self.data, self._values(other), limits)
                 if tried.squares < first.squares:
                     first = tried
         return first
 
-    def _in_order(self, rounded: Rounded) -> Rounded:
+    def _robust(self, found: Search, rounded: Rounded) -> tuple[Rounded, list[str]]:
+        """The least loss from the best few places of least squares."""
+        limits = self._limits(self.problem.parameters)
+        starts = [rounded.values, *(self.model.in_order(o.z, o.linear) for o in found.optima[:3])]
+        tried = [robust(self.model, self.data, s, limits, self.problem.loss) for s in starts if np.isfinite(s).all()]
+        best = min(tried, key=lambda r: r.loss)
+        self.inflation = best.inflation
+        said = f"{best.lowered} of {self.data.size} points count for less than half" if self.problem.loss != "absolute" else ""
+        return best.rounded, [said] if said and best.lowered else []
+
+    def _orthogonal(self, rounded: Rounded) -> Rounded:
+        assert self.problem.x_errors is not None
+        spread = np.asarray(self.problem.x_errors.data, dtype=float)
+        if len(self.problem.columns) != 1:
+            raise NotFittable("errors", "uncertainties in both directions are taken for one variable")
+        if not np.all(spread > 0):
+            raise NotFittable("errors", "uncertainties are above zero; one of those along x is not")
+        best = orthogonal(self.model, self.data, spread, rounded.values, self._limits(self.problem.parameters))
+        # From here on each point counts with what both uncertainties make of it.
+        self.data = Data(self.data.xs, self.data.y, best.weights)
+        return best.rounded
+
+    def _values(self, optimum: Optimum) -> Any:
         """Interchangeable terms in one order, signs that do not matter positive: the same data give the same answer."""
-        if self.problem.limits or self.problem.starts or rounded.at_limit:
-            return rounded
-        values = canonical(self.model, rounded.values)
-        if np.array_equal(values, rounded.values):
-            return rounded
-        return polish(self.model, self.data, values, self._limits(self.problem.parameters))
+        values = self.model.in_order(optimum.z, optimum.linear)
+        return values if self.problem.limits or self.problem.starts else canonical(self.model, values)
 
     def _determined(self, rounded: Rounded) -> None:
         """Refuse what the data cannot tell: directions along which nothing changes."""
         if not np.isfinite(rounded.squares):
-            raise NotFittable("no-value", "the model has no value at some of the points for the parameters that were found")
+            raise NotFittable("no-value", self._without_value(rounded.values), "leave those points out, or give limits")
         free = [k for k in range(len(rounded.values)) if k not in rounded.at_limit]
         if not free:
             return
@@ -249,13 +276,24 @@ class _Fitting:
                 f"hold one of them: fix {names[-1]} = 1, or write the model with fewer parameters",
             )  # fmt: skip
 
+    def _without_value(self, values: Any) -> str:
+        fitted = evaluated(self.model.whole, *self.data.xs, *(np.full(1, v) for v in values))[0]
+        rows = np.flatnonzero(~np.isfinite(fitted))
+        if not rows.size:
+            return "the model has no slope at some of the points"
+        places = ", ".join(f"{a} = {x[rows[0]]:g}" for a, x in zip(self.problem.predictors, self.data.xs, strict=True))
+        others = f" and {len(rows) - 1} other{'s' if len(rows) > 2 else ''}" if len(rows) > 1 else ""
+        return f"the model has no value in row {rows[0] + 1}, {places}{others}"
+
     def _proof(self, rounded: Rounded, free: list[int]) -> Proof | None:
         problem = self.problem
+        if not free or not provable(self.model, self.data.size):
+            return None
         with precision(640):
             columns = [c.certain() for c in problem.columns]
             variances = None if problem.errors is None else [v * v for v in problem.errors.certain()]
             y = problem.y.certain()
-        return prove(self.model, columns, y, variances, rounded.values, free) if free else None
+        return prove(self.model, columns, y, variances, rounded.values, free)
 
     # ------------------------------------------------------------ what is to be said
 
@@ -279,15 +317,16 @@ class _Fitting:
         fitted, slopes = whole[0], whole[1:].T
         residuals = data.y - fitted
         worth = quality(squares, n, len(free), data.y, data.weights, self._follows_constant(slopes))
-        scale = 1.0 if known else worth.spread**2
+        scale = 1.0 if known else worth.spread**2 if self.inflation is None else self.inflation
         covariance = inverse * scale
         standard = np.sqrt(np.maximum(np.diag(covariance), 0.0))
         standard = self._exact_errors(proof, free, worth, standard, known)
         weight = np.ones(n) if data.weights is None else data.weights
         told = Fit(
             problem, self.model, values, standard, covariance, _correlation(covariance), worth, residuals, fitted,
-            self._grade(found, proof, rounded), enclosures, [], pattern(residuals * weight, fitted, data.xs[0]),
-            influence(slopes * weight[:, None], residuals * weight, 1.0 if known else worth.spread), found,
+            self._grade(found, proof, rounded), enclosures, [], pattern(residuals * weight, fitted, data.xs[0], slopes * weight[:, None]),
+            None if self.inflation is not None else influence(slopes * weight[:, None], residuals * weight, 1.0 if known else worth.spread),
+            found,
             self._rivals(found), [problem.parameters[k] for k in rounded.at_limit], _steepness(slopes, residuals, weight, free),
             bool(proof is not None and proof.overall and not problem.limits),
         )  # fmt: skip
@@ -351,24 +390,24 @@ class _Fitting:
         half = told.half_width * error
         plain = Interval(value - half, value + half)
         linear = self.model.parameters[k] in self.model.linear and len(self.model.linear) == len(self.model.parameters)
-        if linear or k not in free or not half > 0 or not np.isfinite(half) or self.data.size > _PROFILE_ROWS or not told.quality.squares > 0:
+        plain_loss = self.problem.loss == "squares" and self.problem.x_errors is None
+        if (
+            linear
+            or not plain_loss
+            or k not in free
+            or not half > 0
+            or not np.isfinite(half)
+            or self.data.size > _PROFILE_ROWS
+            or not told.quality.squares > 0
+        ):
             return plain
         unit = 1.0 if self.problem.errors is not None else told.quality.spread**2
-        column = told.covariance[:, k] / told.covariance[k, k]
+        profile = Profile(self.model, self.data, self._limits(self.problem.parameters), told, unit)
         for sign in (-1.0, 1.0):
-            squares = self._squares(told.values + sign * half * column)
-            rise = (squares - told.quality.squares) / (unit * told.half_width**2)
+            rise, _ = profile.at(k, value + sign * half, told.values + sign * half * told.covariance[:, k] / told.covariance[k, k])
             if not abs(rise - 1.0) < _CURVED:
-                return Profile(self.model, self.data, self._limits(self.problem.parameters), told, unit).interval(k)
+                return profile.interval(k)
         return plain
-
-    def _squares(self, values: Any) -> float:
-        found = evaluated(self.model.whole, *self.data.xs, *(np.full(1, v) for v in values))[0]
-        r = self.data.y - found
-        if self.data.weights is not None:
-            r = r * self.data.weights
-        total = float(r @ r)
-        return total if np.isfinite(total) else np.inf
 
 
 class Profile:
@@ -393,7 +432,7 @@ class Profile:
         for _ in range(14):
             place = before[0] + sign * step
             inside = bool(self.limits[k, 0] <= place <= self.limits[k, 1])
-            rise, moved = self._at(k, place, values) if inside else (np.inf, values)
+            rise, moved = self.at(k, place, values) if inside else (np.inf, values)
             if not np.isfinite(rise):
                 return (float(self.limits[k, 0 if sign < 0 else 1]) if not inside else sign * np.inf), points
             points.append((place, rise))
@@ -403,19 +442,22 @@ class Profile:
             step *= 1.0 if rise > 0.25 else 1.5
         return sign * np.inf, points
 
-    def _between(self, k: int, low: tuple[float, float], high: tuple[float, float], values: Any, points: list[tuple[float, float]]) -> float:
+    def _between(
+        self, k: int, low: tuple[float, float], high: tuple[float, float], values: Any, points: list[tuple[float, float]]
+    ) -> float:
         """Where the rise is 1, by the chord of its root, which is nearly straight."""
         for _ in range(8):
             share = (1 - np.sqrt(max(low[1], 0))) / (np.sqrt(high[1]) - np.sqrt(max(low[1], 0)))
             place = low[0] + float(np.clip(share, 0.02, 0.98)) * (high[0] - low[0])
-            rise, _ = self._at(k, place, values)
+            rise, _ = self.at(k, place, values)
             if abs(rise - 1) < 1e-4:
                 return place
             low, high = ((place, rise), high) if rise < 1 else (low, (place, rise))
         points[-1] = high
         return (low[0] + high[0]) / 2
 
-    def _at(self, k: int, place: float, values: Any) -> tuple[float, Any]:
+    def at(self, k: int, place: float, values: Any) -> tuple[float, Any]:
+        """How far the sum of squares rises where one parameter is held at a place, in units of its limit; and the others there."""
         start = np.array(values, dtype=float)
         start[k] = place
         limits = self.limits.copy()
@@ -474,7 +516,8 @@ def canonical(model: Model, values: Any) -> Any:
                 turned[list(chosen)] *= -1
                 if sum(turned[k] > 0 for k in places) > sum(found[k] > 0 for k in places):
                     found = turned
-    swaps = _exchanges(model, probe, same)
+    found = _turned(found, probe, places, same)
+    swaps = _exchanges(model, xs)
     for _ in range(len(swaps)):
         for swap in swaps:
             other = found[swap]
@@ -483,26 +526,64 @@ def canonical(model: Model, values: Any) -> Any:
     return found
 
 
-def _exchanges(model: Model, probe: Any, same: Any) -> list[list[int]]:
-    """Exchanges of two like terms, as permutations of all parameters."""
+def _turned(values: Any, probe: Any, places: list[int], same: Any) -> Any:
+    """Angles brought within half a turn, and half turns traded for the sign of a factor, which is then positive."""
+    found = values
+    for k in places:
+        if not same(probe + 2 * np.pi * (np.arange(len(values)) == k)):
+            continue
+        for i in range(len(values)):
+            other = probe.copy()
+            other[i] *= -1
+            other[k] += np.pi
+            if i != k and found[i] < 0 and same(other):
+                found = found.copy()
+                found[i], found[k] = -found[i], found[k] + np.pi
+        turn = np.round(found[k] / (2 * np.pi))
+        if turn:
+            found = found.copy()
+            found[k] -= 2 * np.pi * turn
+    return found
+
+
+def _exchanges(model: Model, xs: list[Any]) -> list[list[int]]:
+    """Exchanges of two like terms, as permutations of all parameters: their basis functions change places."""
     names = list(model.parameters)
-    groups = [[names.index(model.nonlinear[k]) for k in t] for t in terms_of(model)]
-    linear = [names.index(a) for a in model.linear]
+    rng = np.random.default_rng(6)
+    z = rng.uniform(0.3, 1.7, len(model.nonlinear))
+    base = evaluated(model.basis, *xs, *(np.full(1, v) for v in z))
     found = []
-    for one, other in itertools.combinations(groups, 2):
+    for one, other in itertools.combinations(terms_of(model), 2):
         if len(one) != len(other) or set(one) & set(other):
             continue
         for turned in itertools.permutations(other):
-            plain = list(range(len(names)))
+            moved = list(range(len(z)))
             for a, b in zip(one, turned, strict=True):
-                plain[a], plain[b] = b, a
-            for pair in [(), *itertools.combinations(linear, 2)]:
-                swap = list(plain)
-                if pair:
-                    swap[pair[0]], swap[pair[1]] = pair[1], pair[0]
-                if same(probe[swap]):
-                    found.append(swap)
-                    break
+                moved[a], moved[b] = b, a
+            partners = _partners(base, evaluated(model.basis, *xs, *(np.full(1, v) for v in z[moved])))
+            if partners is None:
+                continue
+            swap = list(range(len(names)))
+            for k, m in enumerate(moved):
+                swap[names.index(model.nonlinear[k])] = names.index(model.nonlinear[m])
+            for k, m in enumerate(partners):
+                swap[names.index(model.linear[k])] = names.index(model.linear[m])
+            found.append(swap)
+            break
+    return found
+
+
+def _partners(base: Any, other: Any) -> list[int] | None:
+    """For each basis function the one that has become it; None where one has none, or the rest has changed."""
+    q = len(base) - 1
+    if not np.allclose(other[-1], base[-1], rtol=1e-9, atol=0, equal_nan=True):
+        return None
+    found: list[int] = []
+    for a in range(q):
+        hit = [b for b in range(q) if b not in found and np.allclose(other[b], base[a], rtol=1e-9, atol=0, equal_nan=True)]
+        if not hit:
+            return None
+        found.append(a if a in hit else hit[0])
     return found
 
 

@@ -127,7 +127,7 @@ def linear_form(formula: Formula, names: frozenset[str]) -> LinearForm | None:
     if entry is c.MULTIPLY:
         for factor, other in (args, args[::-1]):
             if not names & variables(factor):
-                return _scaled(linear_form(other, names), lambda f, k=factor: c.times(k, f))  # type: ignore[misc]
+                return _scaled(linear_form(other, names), lambda f, k=factor: c.times(k, f))
         return None
     if entry is c.DIVIDE:
         return None if names & variables(args[1]) else _scaled(linear_form(args[0], names), lambda f: c.over(f, args[1]))

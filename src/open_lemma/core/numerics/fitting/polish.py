@@ -7,13 +7,12 @@ tiny box, and the pivots of the second derivatives on all of the box that the su
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
-from fractions import Fraction
 from typing import Any
 
 import numpy as np
-from flint import arb, arb_mat, fmpq
+from flint import arb, arb_mat
 from scipy.linalg import LinAlgError, qr, solve_triangular
 
 from ...formula.ball import Undefined, precision
@@ -43,7 +42,7 @@ def polish(model: Model, data: Data, start: Any, limits: Any) -> Rounded:
     limits  shape (p, 2); a parameter that ends on one is held there
     """
     values = np.clip(start, limits[:, 0], limits[:, 1])
-    system = _normal_or_triangle(model, data, values)
+    system = _equations(model, data, values, False)
     last = np.inf
     for _ in range(80):
         free = _free(values, limits, system.gradient)
@@ -59,7 +58,7 @@ def polish(model: Model, data: Data, start: Any, limits: Any) -> Rounded:
         share = 1.0
         while share > 1e-4:
             tried = np.clip(values + share * move, limits[:, 0], limits[:, 1])
-            then = _normal_or_triangle(model, data, tried)
+            then = _equations(model, data, tried, near)
             if then.squares <= system.squares or (near and then.squares <= system.squares * (1 + 1e-9)):
                 break
             share /= 2
@@ -69,6 +68,8 @@ def polish(model: Model, data: Data, start: Any, limits: Any) -> Rounded:
         if size < 2e-16:
             break
     held = [k for k, v in enumerate(values) if v in (limits[k, 0], limits[k, 1])]
+    if not system.careful:
+        system = _equations(model, data, values, True)
     return Rounded(values, system.squares, system.triangle, system.size, held)
 
 
@@ -84,6 +85,7 @@ class _System:
     triangle: Any  # R of the scaled slopes
     size: Any
     right: Any  # Q^T residuals
+    careful: bool = True
 
     def step(self, free: Any) -> Any:
         """The Gauss-Newton step of the free parameters."""
@@ -100,8 +102,13 @@ class _System:
         return found / self.size[free]
 
 
-def _normal_or_triangle(model: Model, data: Data, values: Any) -> _System:
-    """The equations of one step. Long data are gone through in blocks, whose triangles are put together."""
+def _equations(model: Model, data: Data, values: Any, careful: bool) -> _System:
+    """The equations of one step. Long data are gone through in blocks, on the way there by sums of products, which are quicker
+    and lose half the digits; `careful` by triangles that are put together."""
+    if data.size > _BLOCK and not careful:
+        found = _by_products(model, data, values)
+        if found is not None:
+            return found
     triangles, rights, squares = [], [], 0.0
     for first in range(0, data.size, _BLOCK):
         part = data if data.size <= _BLOCK else data.rows(slice(first, first + _BLOCK))
@@ -123,6 +130,28 @@ def _normal_or_triangle(model: Model, data: Data, values: Any) -> _System:
     size[size == 0] = 1.0
     frame, upper = np.linalg.qr(slopes / size)
     return _System(squares, slopes.T @ residuals, upper, size, frame.T @ residuals)
+
+
+def _by_products(model: Model, data: Data, values: Any) -> _System | None:
+    p = len(values)
+    squares, gram, along = 0.0, np.zeros((p, p)), np.zeros(p)
+    for first in range(0, data.size, _BLOCK):
+        part = data.rows(slice(first, first + _BLOCK))
+        found = evaluated(model.whole, *part.xs, *(np.full(1, v) for v in values))
+        if part.weights is not None:
+            found *= part.weights
+        residuals = (part.y if part.weights is None else part.y * part.weights) - found[0]
+        squares += float(residuals @ residuals)
+        gram += found[1:] @ found[1:].T
+        along += found[1:] @ residuals
+    size = np.sqrt(np.diag(gram))
+    if not (np.isfinite(squares) and np.isfinite(gram).all() and (size > 0).all()):
+        return None
+    try:
+        triangle = np.linalg.cholesky(gram / np.outer(size, size)).T
+    except LinAlgError:
+        return None
+    return _System(squares, along, triangle, size, solve_triangular(triangle, along / size, trans="T"), False)
 
 
 # ---------------------------------------------------------------- in balls
@@ -147,10 +176,15 @@ class NotProven(Exception):
     """The balls grew beyond use."""
 
 
-def decimals(values: Any, exact: Sequence[Fraction] | None = None) -> list[Any]:
-    """Each value as the decimal it was written as: the shortest that reads back as the same double."""
-    fractions = exact if exact is not None else [Fraction(repr(v)) for v in np.asarray(values, dtype=float).tolist()]
-    return [fmpq(v.numerator, v.denominator) for v in fractions]
+def decimals(values: Any) -> list[Any]:
+    """Each value as the decimal it was written as, the shortest that reads back as the same double, to the precision in force."""
+    return [arb(repr(v)) for v in np.asarray(values, dtype=float).tolist()]
+
+
+def provable(model: Model, rows: int) -> bool:
+    """Whether so many rows are gone through in balls."""
+    p = len(model.parameters)
+    return rows * (1 + p + p * (p + 1) // 2) <= MOST_PROVEN
 
 
 def prove(
@@ -158,12 +192,9 @@ def prove(
 ) -> Proof | None:  # fmt: skip
     """Newton in balls from a start near a minimum; None where that cannot be done.
 
-    columns, y, variances  rational numbers (`decimals`), one list a predictor
+    columns, y, variances  rational numbers, or narrow balls (`decimals`), one list a predictor
     free                   parameters that are adjusted; the others stay at their start exactly
     """
-    p = len(model.parameters)
-    if len(y) * (1 + p + p * (p + 1) // 2) > MOST_PROVEN:
-        return None
     for bits in (_BITS, _WIDE):
         try:
             with precision(bits):
@@ -176,7 +207,9 @@ def prove(
 
 
 class _Proving:
-    def __init__(self, model: Model, columns: list[list[Any]], y: list[Any], variances: list[Any] | None, free: list[int], bits: int) -> None:
+    def __init__(
+        self, model: Model, columns: list[list[Any]], y: list[Any], variances: list[Any] | None, free: list[int], bits: int
+    ) -> None:
         self.model, self.free, self.bits = model, free, bits
         self.linear = len(model.linear) == len(model.parameters) and not model.logarithms
         self.rows = [tuple(arb(v) for v in row) for row in zip(*columns, strict=True)] if columns else [()] * len(y)

@@ -71,7 +71,7 @@ class _Dimensions:
             self.of(args[0])
             return self._alike(list(args[1:]))
         if entry.category == "condition":
-            return self._alike(list(args)) if entry.name not in ("and", "or", "not") else [self.of(a) for a in args][0]
+            return self._alike(list(args)) if entry.name not in ("and", "or", "not") else next(self.of(a) for a in args)
         if entry is c.POWER or entry.name in ("sqrt", "cbrt"):
             return self._power(formula)
         inside = [self.of(a) for a in args]
@@ -216,7 +216,7 @@ class Sampler:
         rows = np.empty((n, k)) if base is None else np.array(base)
         chosen = range(k) if columns is None else columns
         for j in chosen:
-            rows[:, j] = self._scaled(j, *(points[:, 3 * j + m] for m in range(3)), rng)
+            rows[:, j] = self._scaled(j, points[:, 3 * j : 3 * j + 3], rng)
         for j in chosen:
             if j in self.crossings:
                 self._cross(rows, j, points[:, 3 * j + 1], rng)
@@ -224,13 +224,14 @@ class Sampler:
             self._limit(rows, j, points[:, 3 * j])
         return rows
 
-    def _scaled(self, j: int, a: Any, b: Any, sign: Any, rng: Any) -> Any:
-        logs, drawn = np.zeros(len(a)), False
+    def _scaled(self, j: int, drawn: Any, rng: Any) -> Any:
+        a, b, sign = drawn.T
+        logs, hit = np.zeros(len(a)), False
         for i, exponent in enumerate(self.exponents[j]):
             if exponent:
-                logs += exponent * (self.low[i] + (rng.random(len(a)) if drawn else a) * (self.high[i] - self.low[i]))
-                drawn = True
-        if not drawn:
+                logs += exponent * (self.low[i] + (rng.random(len(a)) if hit else a) * (self.high[i] - self.low[i]))
+                hit = True
+        if not hit:
             logs = np.log(10) * (4 * a - 2)
         values = np.exp(logs) * np.where(sign < 0.6, 1, -1)
         if j in self.frequencies:

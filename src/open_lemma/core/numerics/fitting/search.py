@@ -287,4 +287,3 @@ def _divisor(node: Formula) -> Formula | None:
         exponent = expanded(node.arguments[1])
         return node.arguments[0] if isinstance(exponent, Number) and exponent.value < 0 else None
     return None
-

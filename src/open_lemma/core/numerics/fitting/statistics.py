@@ -15,6 +15,7 @@ from scipy import special, stats
 
 CONFIDENCE = 0.95
 RARE = 0.01  # a pattern that chance gives more seldom than this is told
+_MOST = 20_000  # residuals that tests look at
 INFLUENCE = 1.0  # Cook's distance above which one point carries the fit (common practice)
 
 
@@ -40,6 +41,7 @@ class Pattern:
     together: float | None = None  # autocorrelation of neighbours
     together_chance: float | None = None
     widening: float | None = None
+    bending: float | None = None
     words: list[str] = field(default_factory=list)
 
 
@@ -77,11 +79,17 @@ def quantile(degrees: int, known_errors: bool = False) -> float:
     return 1.959963984540054 if known_errors else float(stats.t.ppf(0.5 + CONFIDENCE / 2, degrees))
 
 
-def pattern(residuals: Any, fitted: Any, along: Any) -> Pattern:
-    """Tests of residuals in the order of the first predictor: runs of one sign, neighbours alike, spread against size.
+def pattern(residuals: Any, fitted: Any, along: Any, slopes: Any) -> Pattern:
+    """Tests of residuals in the order of the first predictor: runs of one sign, neighbours alike, spread against size, a bend.
 
     Runs: A. Wald and J. Wolfowitz, Ann. Math. Statist. 11 (1940) 147-162. Spread: rank correlation of |residual| and fitted value.
+    Bend: an F-test of what three more terms in the predictor would explain (Draper and Smith 1998, section 6.1).
+    slopes: of the model by its parameters, shape (n, p), weighted like the residuals.
     """
+    if len(residuals) > _MOST:
+        # Every so many: enough to see a pattern, and neighbours that share an error are told apart from a missing term.
+        chosen = np.argsort(along, kind="stable")[:: -(-len(residuals) // _MOST)]
+        residuals, fitted, along, slopes = residuals[chosen], fitted[chosen], along[chosen], slopes[chosen]
     order = np.argsort(along, kind="stable")
     r, size = residuals[order], fitted[order]
     n = len(r)
@@ -103,6 +111,7 @@ def pattern(residuals: Any, fitted: Any, along: Any) -> Pattern:
         ranked = stats.spearmanr(np.abs(r), size)
         found.widening = float(ranked.pvalue)
         grows = float(ranked.statistic) > 0
+    found.bending = _bend(r, along[order], slopes[order])
     swings = (found.runs is not None and found.runs < RARE) or found.together_chance < RARE
     if swings:
         turns = _slow_turns(r)
@@ -111,15 +120,41 @@ def pattern(residuals: Any, fitted: Any, along: Any) -> Pattern:
             + (f", about {turns} times over the data" if turns > 1 else "")
             + ": a term is missing in the model, or neighbouring points share an error"
         )
+    elif found.bending is not None and found.bending < RARE:
+        found.words.append("the residuals bend along the predictor: a term is missing in the model")
     if found.widening is not None and found.widening < RARE:
         found.words.append(
-            f"the residuals {'grow' if grows else 'shrink'} with the size of the values: give uncertainties (errors ...), or fit the logarithm"
+            f"the residuals {'grow' if grows else 'shrink'} with the size of the values: "
+            "give uncertainties (errors ...), or fit the logarithm"
         )
     outlying = np.flatnonzero(np.abs(r - np.median(r)) > 5 * 1.4826 * np.median(np.abs(r - np.median(r))))
     if 0 < len(outlying) <= max(3, n // 20):
         said = "one point lies" if len(outlying) == 1 else f"{len(outlying)} points lie"
         found.words.append(f"{said} far off all the others, {'row' if len(outlying) == 1 else 'rows'} {_rows(order[outlying])}")
     return found
+
+
+def _bend(residuals: Any, along: Any, slopes: Any) -> float | None:
+    """The probability that chance explains as much as a parabola, a cubic and a quartic in the predictor do."""
+    n, p = slopes.shape
+    span = float(np.ptp(along))
+    if n - p - 3 < 4 or not span > 0:
+        return None
+    u = 2 * (along - along.min()) / span - 1
+    terms = np.polynomial.legendre.legvander(u, 4)[:, 2:]
+    size = np.sqrt((slopes * slopes).sum(0))
+    frame, _ = np.linalg.qr(slopes / np.where(size > 0, size, 1.0))
+    terms = terms - frame @ (frame.T @ terms)
+    # Terms that the model can follow already explain nothing more.
+    kept, sizes, _ = np.linalg.svd(terms, full_matrices=False)
+    kept = kept[:, sizes > 1e-6]
+    more = kept.shape[1]
+    rest = residuals - frame @ (frame.T @ residuals)
+    explained, total = float(np.sum((kept.T @ rest) ** 2)), float(rest @ rest)
+    degrees = n - p - more
+    if not more or degrees <= 0 or total <= 0:
+        return None
+    return float(stats.f.sf(explained / more / max((total - explained) / degrees, 1e-300), more, degrees))
 
 
 def _rows(places: Any) -> str:
@@ -131,7 +166,7 @@ def _slow_turns(r: Any) -> int:
     """How often smoothed residuals change their sign, half of it."""
     width = max(3, len(r) // 10)
     smooth = np.convolve(r, np.ones(width) / width, mode="valid")
-    return int(round((1 + np.sum(np.sign(smooth[1:]) != np.sign(smooth[:-1]))) / 2))
+    return round((1 + float(np.sum(np.sign(smooth[1:]) != np.sign(smooth[:-1])))) / 2)
 
 
 @dataclass

@@ -1,0 +1,183 @@
+"""Surfaces through measured points of the plane: on grids by products of curves, on scattered points by a thin plate.
+
+They have values and slopes in floating-point numbers; nothing is proven of them.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, Literal
+
+import numpy as np
+from scipy.interpolate import RectBivariateSpline
+
+from ..formula.entry import Entry
+from ..formula.nodes import Apply
+from .interpolation import NotInterpolable
+
+PlaneKind = Literal["bilinear", "bicubic", "thin-plate"]
+MOST_POINTS = 4_000
+_BLOCK = 2_000_000
+
+
+@dataclass(eq=False)
+class PlaneFunction:
+    """A function of two variables. orders: how often it was differentiated by each."""
+
+    name: str
+    surface: Any  # with values(x, y, orders)
+    orders: tuple[int, int] = (0, 0)
+    _slopes: dict[int, Any] = field(default_factory=dict, repr=False)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return PlaneFunction, (self.name, self.surface, self.orders)
+
+    @cached_property
+    def entry(self) -> Entry:
+        mark = "".join("xy"[k] * n for k, n in enumerate(self.orders))
+        return Entry(
+            self.name + (f"_{mark}" if mark else ""), "interpolated", (2, 2), "", "", numeric=self.numeric,
+            derivative=(lambda x, y: Apply(self.slope(0).entry, (x, y)), lambda x, y: Apply(self.slope(1).entry, (x, y))), source=self,
+        )  # fmt: skip
+
+    def slope(self, by: int) -> PlaneFunction:
+        if by not in self._slopes:
+            orders = (self.orders[0] + (by == 0), self.orders[1] + (by == 1))
+            self._slopes[by] = PlaneFunction(self.name, self.surface, orders)
+        found: PlaneFunction = self._slopes[by]
+        return found
+
+    def numeric(self, x: Any, y: Any) -> Any:
+        a, b = np.broadcast_arrays(np.asarray(x, dtype=float), np.asarray(y, dtype=float))
+        return self.surface.values(a.ravel(), b.ravel(), self.orders).reshape(a.shape)
+
+
+@dataclass(eq=False)
+class Grid:
+    """Heights on a grid, shape (len(x), len(y)); degree 1 or 3 along each, not-a-knot."""
+
+    x: Any
+    y: Any
+    heights: Any
+    degree: int
+
+    def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
+        if max(orders) > self.degree:
+            return np.zeros(len(x))
+        return self._spline.ev(x, y, dx=orders[0], dy=orders[1])
+
+    @cached_property
+    def _spline(self) -> Any:
+        return RectBivariateSpline(self.x, self.y, self.heights, kx=min(self.degree, len(self.x) - 1), ky=min(self.degree, len(self.y) - 1))
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Grid, (self.x, self.y, self.heights, self.degree)
+
+
+@dataclass(eq=False)
+class Plate:
+    """The thin plate of least bending energy through points (J. Duchon, RAIRO Analyse numérique 10 (1976) 5-12).
+
+    Places are scaled to the unit square; height = sum of weights * s*ln(s), s the squared distance, and a plane.
+    """
+
+    places: Any  # (n, 2), scaled
+    weights: Any  # (n,)
+    plane: Any  # (3,): constant, along x, along y
+    centre: Any
+    scale: Any
+
+    def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
+        if sum(orders) > 2:
+            return np.full(len(x), np.nan)
+        at = (np.stack([x, y], axis=1) - self.centre) / self.scale
+        found = np.empty(len(x))
+        step = max(1, _BLOCK // len(self.weights))
+        for first in range(0, len(x), step):
+            part = at[first : first + step]
+            away = part[:, None, :] - self.places[None, :, :]
+            found[first : first + step] = _kernel(away[..., 0], away[..., 1], orders) @ self.weights
+        if orders == (0, 0):
+            found += self.plane[0] + at @ self.plane[1:]
+        elif sum(orders) == 1:
+            found += self.plane[1 + orders.index(1)]
+        return found / self.scale[0] ** orders[0] / self.scale[1] ** orders[1]
+
+
+def _kernel(a: Any, b: Any, orders: tuple[int, int]) -> Any:
+    """s*ln(s) and its derivatives, s = a^2 + b^2; its limit where s is 0."""
+    s = a * a + b * b
+    with np.errstate(divide="ignore", invalid="ignore"):
+        log = np.where(s > 0, np.log(s), 0.0)
+        if orders == (0, 0):
+            return s * log
+        if orders == (1, 0):
+            return 2 * a * (log + 1)
+        if orders == (0, 1):
+            return 2 * b * (log + 1)
+        if orders == (1, 1):
+            return np.where(s > 0, 4 * a * b / np.where(s > 0, s, 1.0), 0.0)
+        along = a if orders == (2, 0) else b
+        return np.where(s > 0, 2 * (log + 1) + 4 * along * along / np.where(s > 0, s, 1.0), np.nan)
+
+
+def surface_through(name: str, x: Any, y: Any, z: Any, kind: PlaneKind | None) -> tuple[PlaneFunction, str, list[str]]:
+    """A surface through points, what kind it is, and notes. Without a kind: bicubic where the points form a grid, else a plate.
+
+    Raises NotInterpolable.
+    """
+    grid = _as_grid(x, y, z)
+    if kind is None:
+        kind = "bicubic" if grid is not None else "thin-plate"
+    if kind == "thin-plate":
+        return PlaneFunction(name, _plate(x, y, z)), kind, []
+    if grid is None:
+        raise NotInterpolable("no-grid", f"{kind} needs points on a full grid: each x with each y, once", "by thin-plate")
+    xs, ys, heights = grid
+    degree = 1 if kind == "bilinear" else 3
+    notes = [f"on a grid of {len(xs)} by {len(ys)}"]
+    if degree == 3 and min(len(xs), len(ys)) < 4:
+        notes.append("with fewer than four places along a side the pieces along it are of a lower degree")
+    return PlaneFunction(name, Grid(xs, ys, heights, degree)), kind, notes
+
+
+def _as_grid(x: Any, y: Any, z: Any) -> tuple[Any, Any, Any] | None:
+    xs, ys = np.unique(x), np.unique(y)
+    if len(xs) * len(ys) != len(z) or min(len(xs), len(ys)) < 2:
+        return None
+    heights = np.full((len(xs), len(ys)), np.nan)
+    heights[np.searchsorted(xs, x), np.searchsorted(ys, y)] = z
+    return (xs, ys, heights) if np.isfinite(heights).all() else None
+
+
+def _plate(x: Any, y: Any, z: Any) -> Plate:
+    n = len(z)
+    if n < 3:
+        raise NotInterpolable("too-few-points", f"a surface needs at least 3 points; there are {n}")
+    if n > MOST_POINTS:
+        raise NotInterpolable(
+            "too-many-points", f"a plate goes through at most {MOST_POINTS} points, not {n}", "take every so many, or a fit"
+        )
+    places = np.stack([x, y], axis=1)
+    if len(np.unique(places, axis=0)) < n:
+        _, first, counts = np.unique(places, axis=0, return_index=True, return_counts=True)
+        twice = places[first[np.argmax(counts > 1)]]
+        raise NotInterpolable(
+            "repeated-x", f"the place ({twice[0]:.9g}, {twice[1]:.9g}) is given more than once; a surface has one height there",
+            "take the mean of those points",
+        )  # fmt: skip
+    centre, scale = places.mean(0), np.ptp(places, axis=0)
+    if np.linalg.matrix_rank((places - centre) / np.where(scale > 0, scale, 1.0), tol=1e-10) < 2:
+        raise NotInterpolable(
+            "in-line", "all points lie on one line; a surface is not determined by them", "interpolation over one variable"
+        )
+    scaled = (places - centre) / scale
+    system = np.zeros((n + 3, n + 3))
+    away = scaled[:, None, :] - scaled[None, :, :]
+    system[:n, :n] = _kernel(away[..., 0], away[..., 1], (0, 0))
+    system[:n, n] = system[n, :n] = 1.0
+    system[:n, n + 1 :] = scaled
+    system[n + 1 :, :n] = scaled.T
+    solved = np.linalg.solve(system, np.concatenate([z, np.zeros(3)]))
+    return Plate(scaled, solved[:n], solved[n:], centre, scale)
