@@ -25,7 +25,9 @@ from ..core.run.readings import NotRead, read
 from ..core.run.record import figure_record, record
 from ..core.run.trace import Trace, csv_rows
 from ..files.figures import Wanted, figure_file
+from ..files.ready import unpacked
 from .protocol import Job, Limits, to_line
+from .reading import read_file
 
 
 class TooMuchOutput(Exception):
@@ -75,6 +77,8 @@ def work(job: Job, connection: socket.socket) -> int:
             _read(job, pipe)
         elif job.kind == "value":
             _value(job, pipe)
+        elif job.kind == "table":
+            pipe.send(read_file(job))
         else:
             _run(job, pipe)
     except TooMuchOutput:
@@ -119,9 +123,10 @@ def _run(job: Job, pipe: Pipe) -> None:
 
     tables = {name: base64.b64decode(data) for name, data in job.tables.items()}
     fingerprints = {name: hashlib.sha256(data).hexdigest() for name, data in tables.items()}
+    at_hand = {name: unpacked(data) for name, data in tables.items()}
     memory = None if job.walk else Memory(time.perf_counter, _unpacked(job.memory), tables=fingerprints)
     trace = Trace(stop_conditions(job.stops)) if job.walk else None
-    outcome = run(job.script, emit, job.part, job.onwards, tables.get, trace, memory)
+    outcome = run(job.script, emit, job.part, job.onwards, at_hand.get, trace, memory)
     found = record(job.script, outcome, figures, time.perf_counter() - start)
     if trace is not None:
         pipe.send({"event": "done", "record": found, "trace": trace.as_record()})
@@ -143,7 +148,7 @@ def _packed(memory: Memory) -> str:
 
 
 def _value(job: Job, pipe: Pipe) -> None:
-    tables = {name: base64.b64decode(data) for name, data in job.tables.items()}
+    tables = {name: unpacked(base64.b64decode(data)) for name, data in job.tables.items()}
     outcome = run(job.script, tables=tables.get)
     value = outcome.names.find(job.name)
     if value is None:

@@ -25,6 +25,7 @@ Event = dict[str, Any]
 KEEP_S = 120.0  # how long the events of an ended run can still be asked for
 MAX_AT_ONCE = 8
 MAX_MEMORIES = 40  # folios whose results are kept for the next run
+TABLE_SECONDS, TABLE_MEMORY_MB = 90.0, 6_000  # that reading a file may take
 
 
 class EngineBusy(Exception):
@@ -253,6 +254,15 @@ class LocalEngine:
         """What stands at a place of a curve of a kept figure; raises JobFailed."""
         found: Event = self._answer(Job("read", self.limits, figure=figure, series=series, x=x, y=y))["reading"]
         return found
+
+    def read_table(self, path: str, name: str, recipe: str = "", out: str = "") -> Event:
+        """A file as a table: what it holds; with `out` its columns are written there. Raises JobFailed."""
+        limits = Limits(TABLE_SECONDS, TABLE_MEMORY_MB, self.limits.output_mb)
+        return self._answer(Job("table", limits, name=name, path=path, out=out, recipe=recipe))
+
+    def place(self) -> str:
+        """A path for a file that passes between this process and a job."""
+        return os.path.join(self.folder, secrets.token_urlsafe(12))
 
     def _answer(self, job: Job) -> Event:
         with self._send(job) as connection, connection.makefile("rb") as lines:

@@ -34,15 +34,15 @@ class Limits:
 @dataclass(frozen=True, slots=True)
 class Job:
     """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data as a file in another format.
-    `read`: what stands at a place of a figure's curve.
+    `read`: what stands at a place of a figure's curve. `table`: a file that holds a table.
 
     onwards  run what follows the part too
     walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
     memory   results of the run before, as that run gave them (base64)
-    tables   files at hand, by name (base64)
+    tables   tables at hand, by the names of their files (packed, base64)
     """
 
-    kind: Literal["run", "value", "draw", "read"]
+    kind: Literal["run", "value", "draw", "read", "table"]
     limits: Limits
     script: str = ""
     part: str | None = None
@@ -61,6 +61,9 @@ class Job:
     series: str = ""
     x: float = 0.0
     y: float = 0.0
+    path: str = ""  # of the file
+    out: str = ""  # where its columns are written; empty for a look at its beginning
+    recipe: str = ""
 
 
 def to_line(value: dict[str, Any]) -> bytes:

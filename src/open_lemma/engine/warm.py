@@ -20,7 +20,7 @@ from ..core.run.interpreter import run
 from .child import failed, memory_text, time_text, work
 from .protocol import Job, job_from, to_line
 
-MAX_JOB_BYTES = 64_000_000
+MAX_JOB_BYTES = 600_000_000  # a job carries the columns of its tables
 STOPPED = ("stopped", "the run was stopped")
 
 

@@ -14,7 +14,7 @@ from sqlalchemy.orm.attributes import flag_modified
 from sqlalchemy.orm.exc import StaleDataError
 
 from ..core.run.record import fingerprint
-from .models import Figure, Folio, Mark, Owner, Record, Revision, TableFile, now
+from .models import Figure, Folio, Mark, Owner, Record, Revision, now
 
 LOCAL_OWNER = "local"
 UNTITLED = "Untitled folio"
@@ -111,28 +111,6 @@ def first_figures(session: Session, folio_ids: list[int]) -> dict[int, tuple[int
         .where(Figure.place == 1)
     )
     return {folio_id: (record_id, name) for folio_id, record_id, name in session.execute(query)}
-
-
-def table_files(session: Session, folio_id: int) -> list[TableFile]:
-    return list(session.scalars(select(TableFile).where(TableFile.folio_id == folio_id).order_by(TableFile.name)))
-
-
-def put_table_file(session: Session, folio_id: int, name: str, data: bytes) -> TableFile:
-    """Bring a file in, or put a newer one in its place."""
-    found = session.scalar(select(TableFile).where(TableFile.folio_id == folio_id, TableFile.name == name))
-    if found is None:
-        found = TableFile(folio_id=folio_id, name=name)
-        session.add(found)
-    found.data, found.sha256, found.changed_at = data, hashlib.sha256(data).hexdigest(), now()
-    session.flush()
-    return found
-
-
-def remove_table_file(session: Session, folio_id: int, name: str) -> None:
-    found = session.scalar(select(TableFile).where(TableFile.folio_id == folio_id, TableFile.name == name))
-    if found is None:
-        raise NotFound
-    session.delete(found)
 
 
 def check_version(found: Folio, version: int) -> None:

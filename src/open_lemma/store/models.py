@@ -106,7 +106,7 @@ class Figure(Base):
 
 
 class TableFile(Base):
-    """A file that a folio's scripts read a table from."""
+    """A file that a folio's scripts read a table from: its bytes as they came, and the recipe by which they are read."""
 
     __tablename__ = "table_file"
 
@@ -116,8 +116,49 @@ class TableFile(Base):
     data: Mapped[bytes] = mapped_column(LongBytes)
     sha256: Mapped[str] = mapped_column(String(64))
     changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+    recipe: Mapped[str] = mapped_column(LongText, default="")
+    row_count: Mapped[int] = mapped_column(default=0)
+    number: Mapped[int] = mapped_column(default=1)
+
+    columns: Mapped[list[TableColumn]] = relationship(order_by="TableColumn.place", cascade="all, delete-orphan", passive_deletes=True)
+    versions: Mapped[list[TableVersion]] = relationship(order_by="TableVersion.number", cascade="all, delete-orphan", passive_deletes=True)
 
     __table_args__ = (UniqueConstraint("folio_id", "name"),)
+
+
+class TableColumn(Base):
+    """One column of a table as it was read: doubles or texts, compressed; cells that could not be read, as JSON."""
+
+    __tablename__ = "table_column"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    file_id: Mapped[int] = mapped_column(ForeignKey("table_file.id", ondelete="CASCADE"))
+    place: Mapped[int]
+    name: Mapped[str] = mapped_column(String(200))
+    kind: Mapped[str] = mapped_column(String(10))
+    data: Mapped[bytes] = mapped_column(LongBytes)
+    bad: Mapped[str] = mapped_column(LongText)
+    bad_count: Mapped[int]
+    summary: Mapped[str] = mapped_column(LongText)
+
+    __table_args__ = (UniqueConstraint("file_id", "place"),)
+
+
+class TableVersion(Base):
+    """A file that a newer one of the same name took the place of."""
+
+    __tablename__ = "table_version"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    file_id: Mapped[int] = mapped_column(ForeignKey("table_file.id", ondelete="CASCADE"))
+    number: Mapped[int]
+    data: Mapped[bytes] = mapped_column(LongBytes)
+    sha256: Mapped[str] = mapped_column(String(64))
+    recipe: Mapped[str] = mapped_column(LongText)
+    row_count: Mapped[int]
+    created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
+
+    __table_args__ = (UniqueConstraint("file_id", "number"),)
 
 
 class Mark(Base):

@@ -12,6 +12,7 @@ from sqlalchemy.orm import Session
 
 from ..store import folios as store
 from ..store import models
+from ..store.tables import copy_tables
 from .errors import Refusal
 from .house import house
 from .schemas import Change, Folio, FolioCard, KeptRecord, NewFolio, Shelf, Thumbnail
@@ -114,6 +115,7 @@ def duplicate(folio_id: int) -> FolioCard:
     with house().session() as session:
         owner = store.local_owner(session)
         copy = store.duplicate(session, owner, store.folio(session, owner, folio_id))
+        copy_tables(session, folio_id, copy.id)
         return FolioCard(**_card(copy, store.first_figures(session, [copy.id])))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import secrets
 from pathlib import Path
 
@@ -11,6 +12,8 @@ from flask_wtf.csrf import CSRFProtect
 
 MAX_REQUEST_BYTES = 1_000_000
 MAX_FIGURE_BYTES = 64_000_000  # of an exported figure that is brought back
+MAX_TABLE_BYTES = 201_000_000  # of a file that holds a table
+_TABLE = re.compile(r"/api/folios/\d+/(tables|looks)/[^/]+\Z")
 LOOPBACK_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
 
 # A drawing is shown as a picture or saved; opened by itself it may do nothing but look as it does.
@@ -52,6 +55,8 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         # Before anything looks at what was sent.
         if request.path == "/api/traces":
             request.max_content_length = MAX_FIGURE_BYTES
+        elif request.method in ("PUT", "POST") and _TABLE.match(request.path):
+            request.max_content_length = MAX_TABLE_BYTES
 
     CSRFProtect(app)
 

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import base64
 import json
 from collections.abc import Iterator
 from typing import Any
 
 from apiflask import APIBlueprint
 from flask import Response, request
-from sqlalchemy.orm import Session
 
 from ..core.formula.catalogue import BUILTINS
 from ..core.language.ink import NotInked, renamed
@@ -23,6 +21,7 @@ from .errors import Refusal
 from .folios import changing
 from .house import House, house
 from .schemas import Begun, Checked, CheckText, Edits, Inking, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
+from .shelves import tables_for
 
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 
@@ -36,7 +35,7 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
     with changing(folio_id) as (session, found):
         revision = store.save_script(session, found, json_data.script, json_data.version)
         revision_id, version = revision.id, found.version
-        tables = tables_of(session, folio_id, json_data.script)
+        tables = tables_for(place, session, folio_id, json_data.script)
     part = json_data.part
 
     def finish(last: Event, events: list[Event]) -> Event:
@@ -47,16 +46,10 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
     return Begun(run_id=run.id, version=version)
 
 
-def tables_of(session: Session, folio_id: int, script: str) -> dict[str, str]:
-    """The files that the script names."""
-    files = store.table_files(session, folio_id) if "table" in script else []
-    return {f.name: base64.b64encode(f.data).decode() for f in files if f'"{f.name}"' in script}
-
-
 def _tables(folio_id: int, script: str) -> dict[str, str]:
     with house().session() as session:
         store.folio(session, store.local_owner(session), folio_id)
-        return tables_of(session, folio_id, script)
+        return tables_for(house(), session, folio_id, script)
 
 
 @blueprint.post("/folios/<int:folio_id>/walks")

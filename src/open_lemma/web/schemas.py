@@ -197,14 +197,93 @@ class Asked(BaseModel):
     q: Annotated[str, Field(max_length=200)] = ""
 
 
-class TableFile(BaseModel):
+class ColumnShown(BaseModel):
+    """`summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula."""
+
+    name: str
+    source: str
+    kind: str
+    unit: str | None
+    description: str
+    since: str | None
+    bad: list[list[Any]]
+    bad_count: int
+    summary: dict[str, Any]
+    computed: str | None
+
+
+class TableShown(BaseModel):
+    """A table with its recipe; `number` counts the versions of its file."""
+
     name: str
     bytes: int
     sha256: str
+    rows: int
+    number: int
+    changed_at: str
+    columns: list[ColumnShown]
+    recipe: dict[str, Any]
 
 
 class TableFiles(BaseModel):
-    tables: list[TableFile]
+    tables: list[TableShown]
+
+
+class Look(BaseModel):
+    """What a file would be as a table: how it is read, its columns, its first rows."""
+
+    recipe: dict[str, Any]
+    columns: list[dict[str, Any]]
+    rows: int
+    shown: list[list[Any]]
+
+
+class Mending(Request):
+    """A recipe for a table that is there; `number` is the version that it was made for."""
+
+    recipe: dict[str, Any]
+    number: int
+
+
+class TableName(Request):
+    name: Annotated[str, Field(max_length=200)]
+
+
+class RowsAsked(BaseModel):
+    """`where`: the column of the filter, with `low` and `high` or `text`, or `gaps`. `only` mended: rows that were touched or are bad."""
+
+    start: Annotated[int, Field(ge=0)] = 0
+    count: Annotated[int, Field(ge=1, le=500)] = 100
+    sort: str | None = None
+    down: bool = False
+    where: str | None = None
+    low: float | None = None
+    high: float | None = None
+    text: str | None = None
+    gaps: bool = False
+    only: Annotated[str, Field(max_length=10)] = ""
+
+
+class TableRows(BaseModel):
+    """`cells` with what was mended, `original` as they were read."""
+
+    total: int
+    numbers: list[int]
+    cells: list[list[Any]]
+    original: list[list[Any]]
+
+
+class TableCompared(BaseModel):
+    """`cells`: (row, column, before, now) of the first cells that changed."""
+
+    number: int
+    created_at: str
+    rows_before: int
+    rows_now: int
+    columns_gone: list[str]
+    columns_new: list[str]
+    cells_changed: int
+    cells: list[list[Any]]
 
 
 class Begun(BaseModel):

@@ -181,7 +181,7 @@ def test_the_test_between_nested_models_is_the_textbook_one() -> None:
     assert last(COMPARED).values[1]["chance"] == pytest.approx(chance, rel=1e-6)
 
 
-@pytest.mark.parametrize("thing", ["residuals of rating", "confidence of rating", "prediction of rating for x from 0 to 0.6"])
+@pytest.mark.parametrize("thing", ["residuals of rating", "confidence of rating", "prediction of rating for x from 0.02 to 0.6"])
 def test_what_is_drawn_of_a_fit(thing: str) -> None:
     outcome = good(RATING + f"figure a:\n    {thing}\n    points of bench.Q against bench.h")
     (figure,) = outcome.figures

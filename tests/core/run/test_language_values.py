@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import mpmath
+import numpy as np
 import pytest
 import sympy
 from hypothesis import given, settings
@@ -15,6 +16,7 @@ from hypothesis import strategies as st
 
 from open_lemma.core.formula.units import BadUnit, Unit, parse_unit
 from open_lemma.core.run.interpreter import Outcome, run
+from open_lemma.core.run.tables import FileColumn, FileTable, NoTable
 
 
 def good(script: str, **more: Any) -> Outcome:
@@ -163,32 +165,56 @@ def test_random_numbers_are_those_of_their_seed() -> None:
     assert last("xs = normal(20000, 10, 2, 1)\nshow [mean(xs), sd(xs)]")["value"] == pytest.approx([10, 2], abs=0.05)
 
 
-CSV = [
-    (b"h [m],Q [m^3/s]\n0.1,0.02\n0.2,\n", {"h": [0.1, 0.2], "Q": [0.02, None]}),
-    (b"\xef\xbb\xbfh;Q\r\n0,1;0,02\r\n0,2;-\r\n", {"h": [0.1, 0.2], "Q": [0.02, None]}),
-    (b"h\tQ\n1e-3\t2\n# a remark\n2\t3\n", {"h": [0.001, 2], "Q": [2, 3]}),
-    (b'name,"depth, wet"\nsill,1\n', {"depth, wet": [1]}),
-]
+def gauge(name: str) -> FileTable | None:
+    """A table of a file, with a bad cell, a row that was excluded, and two columns that are worked out."""
+    if name == "bad.csv":
+        raise NoTable("the file is empty")
+    if name != "gauge.csv":
+        return None
+    hidden = np.array([np.nan, np.nan, 9.0])
+    columns = [
+        FileColumn("h", np.array([0.1, 0.2, np.nan]), "m", hidden),
+        FileColumn("depth, wet", np.array([1.0, 2.0, 3.0])),
+        FileColumn("site", ["sill", "weir", ""]),
+    ]
+    computed = [("twice", "2*h", None), ("away", "twice - mean(twice)", "m")]
+    return FileTable(columns, "f00d", {"excluded": [3]}, computed, ["1 cell of h is no number: row 3 'x'; taken as gaps"])
 
 
-@pytest.mark.parametrize(("data", "columns"), CSV)
-def test_tables_from_files(data: bytes, columns: dict[str, Any]) -> None:
-    for name, expected in columns.items():
-        written = name if name.isidentifier() else f'"{name}"'
-        outcome = good(f'table t from "t.csv"\nshow t.{written}', tables={"t.csv": data}.get)
-        assert outcome.findings[0].values[0]["value"] == expected
-    assert [t["name"] for t in outcome.tables] == ["t.csv"]
+def test_tables_from_files() -> None:
+    outcome = run('table t from "gauge.csv"\nshow t.h, t."depth, wet", t.site, t.twice, sum(t.away)', tables=gauge)
+    assert not outcome.failed
+    values = [f.values[0]["value"] for f in outcome.findings]
+    assert values[:4] == [[0.1, 0.2, None], [1, 2, 3], ["sill", "weir", ""], [0.2, 0.4, None]]
+    assert values[4] == pytest.approx(0, abs=1e-15)
+    assert [f.values[0].get("unit") for f in outcome.findings][3:] == ["m", "m"]
+    assert outcome.tables == [{"name": "gauge.csv", "sha256": "f00d", "mending": {"excluded": [3]}}]
+    texts = [m.text for m in outcome.reading.messages.items if m.severity == "warning"]
+    assert texts == ["gauge.csv: 1 cell of h is no number: row 3 'x'; taken as gaps"]
 
 
-BAD_CSV = [
-    (b"", "'t.csv' is empty"), (b"a,b\n1\n", "'t.csv', line 2: 1 values for 2 columns"), (b"a,a\n1,2\n", "need names, each its own"),
-    (b"a\n\xff\n", "is no UTF-8 text"), (b"a [?]\n1\n", "'?' is no unit symbol"),
-]  # fmt: skip
+def test_what_was_excluded_is_drawn_hollow() -> None:
+    script = 'table t from "gauge.csv"\nfigure a:\n    points of t.h against t.h'
+    (figure,) = run(script, tables=gauge).figures
+    drawn, hollow = figure.data.panels[0].series
+    assert np.isfinite(drawn.y).sum() == 2
+    assert hollow.marker == "ring"
+    assert hollow.y[np.isfinite(hollow.y)].tolist() == [9.0]
 
 
-@pytest.mark.parametrize(("data", "phrase"), BAD_CSV)
-def test_files_that_are_no_tables(data: bytes, phrase: str) -> None:
-    assert phrase in run('table t from "t.csv"', tables={"t.csv": data}.get).reading.messages.items[0].text
+@pytest.mark.parametrize(
+    ("name", "phrase"), [("bad.csv", "'bad.csv': the file is empty"), ("none.csv", "there is no table 'none.csv' here")]
+)
+def test_files_that_are_no_tables(name: str, phrase: str) -> None:
+    assert phrase in run(f'table t from "{name}"', tables=gauge).reading.messages.items[0].text
+
+
+@pytest.mark.parametrize("formula", ["2*", "nothing + 1", "[1, 2]", '"a"'])
+def test_computed_columns_that_cannot_be_worked_out(formula: str) -> None:
+    table = FileTable([FileColumn("h", np.array([1.0, 2.0, 3.0]))], "", {}, [("new", formula, None)])
+    (message,) = run('table t from "t.csv"', tables=lambda _: table).reading.messages.items
+    assert message.code == "computed-column"
+    assert "'new'" in message.text
 
 
 # ---------------------------------------------------------------- exact forms

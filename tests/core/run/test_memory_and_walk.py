@@ -5,10 +5,12 @@ from __future__ import annotations
 import itertools
 from typing import Any
 
+import numpy as np
 import pytest
 
 from open_lemma.core.run.interpreter import Outcome, run, stop_conditions
 from open_lemma.core.run.memory import Memory
+from open_lemma.core.run.tables import FileColumn, FileTable
 from open_lemma.core.run.trace import MAX_STEPS, Trace
 
 SCRIPT = """part "One"
@@ -88,10 +90,14 @@ def test_a_table_from_a_file_is_read_again_when_the_file_changed() -> None:
     first = Memory(float, tables={"t.csv": "1"})
     ticks = itertools.count()
     first.clock = lambda: float(next(ticks))
-    run(script, tables={"t.csv": b"a\n1\n2\n"}.get, memory=first)
-    for fingerprint, data, expected in (("1", b"a\n5\n", 3.0), ("2", b"a\n5\n", 5.0)):
+
+    def file(*values: float) -> FileTable:
+        return FileTable([FileColumn("a", np.array(values))], "")
+
+    run(script, tables={"t.csv": file(1, 2)}.get, memory=first)
+    for fingerprint, expected in (("1", 3.0), ("2", 5.0)):
         memory = Memory(lambda: 0.0, first.packed(), tables={"t.csv": fingerprint})
-        assert run(script, tables={"t.csv": data}.get, memory=memory).findings[0].values[0]["value"] == expected
+        assert run(script, tables={"t.csv": file(5)}.get, memory=memory).findings[0].values[0]["value"] == expected
 
 
 # ---------------------------------------------------------------- walk

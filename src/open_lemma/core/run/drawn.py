@@ -152,7 +152,7 @@ class Collector:
     def things(self, request: tree.Request) -> list[Thing]:
         noun, subject = request.noun, request.subjects[0]
         if noun in ("points", "line", "steps", "bars"):
-            return [self._points(request)]
+            return [self._points(request), *self._left_out(request)]
         if noun == "band":
             return [self._band(request)]
         if noun == "tangent":
@@ -327,6 +327,18 @@ class Collector:
             x, y = _staircase(x, y)
         kind: Literal["points", "line", "bars"] = "points" if request.noun == "points" else "bars" if request.noun == "bars" else "line"
         return Points(request, x.astype(float), y.astype(float), style, kind, texts, tints, errors, names)
+
+    def _left_out(self, request: tree.Request) -> list[Points]:
+        """What was excluded from the table behind drawn points: hollow and pale, so that it is seen and does not count."""
+        if request.noun != "points" or request.against is None:
+            return []
+        y, x = (self.scope.value(e) for e in (request.subjects[0], request.against))
+        if not (isinstance(x, ListValue) and isinstance(y, ListValue)) or x.hidden is None or y.hidden is None:
+            return []
+        style = {k: v for k, v in self.style(request, 0, 1).items() if k in ("size", "colour", "right", "axis")}
+        style |= {"marker": "ring", "opacity": 0.45}
+        left = Points(request, np.asarray(x.hidden, dtype=float), np.asarray(y.hidden, dtype=float), style)
+        return [left] if left.good.any() else []
 
     def _pairs(self, subject: tree.Expression) -> tuple[Floats, Floats]:
         """A list of points; a gap among them breaks a line."""

@@ -15,6 +15,7 @@ from ..formula.catalogue import BUILTINS, ENTRIES, subtract
 from ..formula.entry import Entry
 from ..formula.nodes import Apply
 from ..formula.tape import NoScalar
+from ..formula.units import parse_unit
 from ..language import tree
 from ..language.checker import broken_names, check
 from ..language.fits import FROM_DATA
@@ -33,9 +34,9 @@ from .novalue import short
 from .panels import Note
 from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
-from .tables import Tables, file_table, typed_table
+from .tables import FileTable, Tables, file_table, typed_table
 from .trace import Step, Trace, seen
-from .values import DefinedFunction, FindingValue, Frame, FunctionValue, Scalar, Value, number_value, raw_number
+from .values import DefinedFunction, FindingValue, Frame, FunctionValue, ListValue, Scalar, TableValue, Value, number_value, raw_number
 
 Event = dict[str, Any]
 Emit = Callable[[Event], None]
@@ -63,7 +64,7 @@ class Outcome:
     readings: list[dict[str, Any]] = field(default_factory=list)
     notes: list[dict[str, Any]] = field(default_factory=list)  # prose for the page
     names: Frame = field(default_factory=Frame)  # what names stand for at the end
-    tables: list[dict[str, str]] = field(default_factory=list)  # files that were read, with their fingerprints
+    tables: list[dict[str, Any]] = field(default_factory=list)  # files that were read, with their fingerprints and what was mended
     trace: Trace | None = None
     reused: list[int] = field(default_factory=list)  # lines of statements whose results were kept from the run before
 
@@ -420,13 +421,40 @@ class _Interpreter:
         if t.file is None:
             table = typed_table(t)
         else:
-            table, fingerprint = file_table(t, self.tables)
+            table, file = file_table(t, self.tables)
+            table = self._computed(t, table, file)
+            for note in file.notes:
+                self._warn("table-cells", f"{t.file}: {note}", tree.Node(t.start, t.head_end))
             if all(k["name"] != t.file for k in self.outcome.tables):
-                self.outcome.tables.append({"name": t.file, "sha256": fingerprint})
+                mended = {"mending": file.mending} if file.mending else {}
+                self.outcome.tables.append({"name": t.file, "sha256": file.fingerprint, **mended})
         frame[t.name] = table
         self.lost.discard(t.name)
         self._step(t, frame, {t.name: table})
         return _NOTHING
+
+    def _computed(self, t: tree.Table, table: TableValue, file: FileTable) -> TableValue:
+        """Columns that are worked out from the others, in their order."""
+        columns = dict(table.columns)
+        for name, formula, unit in file.computed:
+            reading = parse(f"show {formula}", BUILTINS)
+            statements = reading.script.statements
+            if reading.messages.has_errors() or len(statements) != 1 or not isinstance(statements[0], tree.Show):
+                raise refusal("computed-column", f"the formula of the column '{name}' cannot be read: {formula}", t)
+            scope = Lowering(f"show {formula}", Frame(dict(columns), self.names), self._request_value)
+            try:
+                value = scope.value(statements[0].items[0])
+                value = ListValue(np.full(table.rows, value.value), value.unit) if isinstance(value, Scalar) else value
+                value = scope.as_list(value, statements[0].items[0]) if isinstance(value, FindingValue) else value
+            except Refused as trouble:
+                raise refusal("computed-column", f"the column '{name}' cannot be worked out: {trouble.message.text}", t) from None
+            except (KeyError, RecursionError):
+                raise refusal("computed-column", f"the formula of the column '{name}' uses a name without a value: {formula}", t) from None
+            if not isinstance(value, ListValue) or len(value.data) != table.rows:
+                raise refusal("computed-column", f"the column '{name}' must have {table.rows} numbers", t)
+            said = parse_unit(unit) if unit else value.unit
+            columns[name] = ListValue(value.data, said, exact=value.exact)
+        return TableValue(table.name, columns, table.source)
 
     def _note(self, n: tree.Note, frame: Frame) -> Any:
         if not self.hidden:

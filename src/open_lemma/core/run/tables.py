@@ -1,12 +1,9 @@
-"""Tables: rows typed into the script, or the bytes of a file."""
+"""Tables: rows typed into the script, or columns of a file that was read before."""
 
 from __future__ import annotations
 
-import csv
-import hashlib
-import io
-import re
 from collections.abc import Callable
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
@@ -15,12 +12,44 @@ import numpy as np
 from ..formula.units import BadUnit, Unit, parse_unit
 from ..language import tree
 from ..language.messages import advise
-from ..language.words import canonical_name
 from .lower import refusal
 from .values import ItemsValue, ListValue, TableValue, TextValue
 
-Tables = Callable[[str], bytes | None]  # the bytes of a file by its name, None where there is none
-MAX_ROWS = 1_000_000
+MOST_EXACT = 1_000  # rows of which numbers are kept as the decimals they were written as
+
+
+@dataclass
+class FileColumn:
+    """data: doubles of shape (n,), NaN where there is a gap, or texts. hidden: doubles that were excluded, NaN elsewhere."""
+
+    name: str
+    data: Any
+    unit: str | None = None
+    hidden: Any = None
+
+
+@dataclass
+class FileTable:
+    """A table as it was read from a file and mended.
+
+    fingerprint  of the file's bytes
+    mending      what was corrected, excluded and computed, for the record
+    computed     further columns: name, formula of the language, unit
+    notes        what a reader must know: bad cells, with rows
+    """
+
+    columns: list[FileColumn]
+    fingerprint: str
+    mending: dict[str, Any] = field(default_factory=dict)
+    computed: list[tuple[str, str, str | None]] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+
+
+class NoTable(Exception):
+    """Why a file is no table, for the message at the statement that names it."""
+
+
+Tables = Callable[[str], FileTable | None]  # a table by the name of its file, None where there is none; may raise NoTable
 
 
 def typed_table(t: tree.Table) -> TableValue:
@@ -46,72 +75,25 @@ def _column(cells: list[str], unit: Unit | None) -> ListValue | ItemsValue:
         return ItemsValue(tuple(TextValue(c.strip('"')) for c in cells))
     exact = tuple(None if c == "gap" else Fraction(c) for c in cells)
     data = np.array([np.nan if v is None else float(v) for v in exact])
-    kept: Any = exact if len(exact) <= 1_000 and None not in exact else None
+    kept: Any = exact if len(exact) <= MOST_EXACT and None not in exact else None
     return ListValue(data, unit, exact=kept)
 
 
-def file_table(t: tree.Table, tables: Tables | None) -> tuple[TableValue, str]:
-    """The table of a file and the fingerprint of its bytes. Raises Refused with the line of the file at fault."""
+def file_table(t: tree.Table, tables: Tables | None) -> tuple[TableValue, FileTable]:
+    """The table of a file, its computed columns still to come. Raises Refused."""
     assert t.file is not None
-    data = tables(t.file) if tables is not None else None
-    if data is None:
-        raise refusal("no-table", f"there is no table '{t.file}' here", t, advise("bring the file in first"))
     try:
-        text = data.decode("utf-8-sig")
-    except UnicodeDecodeError as trouble:
-        raise refusal("table-file", f"'{t.file}' is no UTF-8 text: byte {trouble.start + 1} does not fit", t) from None
-    return read_csv(text, t), hashlib.sha256(data).hexdigest()
+        found = tables(t.file) if tables is not None else None
+    except NoTable as reason:
+        raise refusal("table-file", f"'{t.file}': {reason}", t) from None
+    if found is None:
+        raise refusal("no-table", f"there is no table '{t.file}' here", t, advise("bring the file in first"))
+    return TableValue(t.name, {c.name: _file_column(c, t) for c in found.columns}, t.file), found
 
 
-_HEAD_UNIT = re.compile(r"(.*?)\s*\[([^\]]*)\]$")
-_GAPS = frozenset(["", "gap", "na", "n/a", "nan", "-", "–"])
-
-
-def read_csv(text: str, t: tree.Table) -> TableValue:
-    """Values set apart by commas, semicolons or tabs (RFC 4180); with semicolons or tabs a decimal comma is understood.
-
-    The first row names the columns, with a unit in square brackets where there is one. Empty cells are gaps.
-    """
-    lines = [(n, line) for n, line in enumerate(text.splitlines(), 1) if line.strip() and not line.startswith("#")]
-    if not lines:
-        raise refusal("table-file", f"'{t.file}' is empty", t)
-    head = lines[0][1]
-    separator = max(",;\t", key=head.count)
-    if not head.count(separator):
-        separator = ";" if ";" in text else "\t" if "\t" in text else ","
-    rows = [(n, next(csv.reader(io.StringIO(line), delimiter=separator))) for n, line in lines]
-    if len(rows) - 1 > MAX_ROWS:
-        raise refusal("table-file", f"'{t.file}' has {len(rows) - 1} rows; at most {MAX_ROWS} are possible", t)
-    names: list[str] = []
-    units: list[Unit | None] = []
-    for cell in rows[0][1]:
-        match = _HEAD_UNIT.match(cell.strip())
-        name, unit = match.groups() if match else (cell.strip(), None)
-        name = canonical_name(name) if name.isidentifier() else name
-        if not name or name in names:
-            raise refusal("table-file", f"'{t.file}': the columns in line {rows[0][0]} need names, each its own; '{name}' is none", t)
-        names.append(name)
-        units.append(_unit(unit, t))
-    columns: list[list[str]] = [[] for _ in names]
-    for number, cells in rows[1:]:
-        if len(cells) != len(names):
-            raise refusal("table-file", f"'{t.file}', line {number}: {len(cells)} values for {len(names)} columns", t)
-        for column, cell in zip(columns, cells, strict=True):
-            column.append(cell.strip())
-    return TableValue(t.name, {n: _file_column(c, u, separator) for n, c, u in zip(names, columns, units, strict=True)}, t.file)
-
-
-def _file_column(cells: list[str], unit: Unit | None, separator: str) -> ListValue | ItemsValue:
-    found = np.empty(len(cells))
-    for place, cell in enumerate(cells):
-        if cell.lower() in _GAPS:
-            found[place] = np.nan
-            continue
-        plain = cell.replace("−", "-")
-        if separator != "," and "." not in plain:
-            plain = plain.replace(",", ".")
-        try:
-            found[place] = float(plain)
-        except ValueError:
-            return ItemsValue(tuple(TextValue(c) for c in cells))
-    return ListValue(found, unit)
+def _file_column(column: FileColumn, t: tree.Table) -> ListValue | ItemsValue:
+    if isinstance(column.data, list):
+        return ItemsValue(tuple(TextValue(c) for c in column.data))
+    data = np.asarray(column.data, dtype=float)
+    exact = tuple(Fraction(repr(v)) for v in data.tolist()) if len(data) <= MOST_EXACT and np.isfinite(data).all() else None
+    return ListValue(data, _unit(column.unit, t), exact=exact, hidden=column.hidden)

@@ -41,13 +41,15 @@ class ListValue:
     """A list of numbers, shape (n,); NaN is a gap.
 
     `room` is where the list was put, with free places behind it; `exact` holds the elements of a list that was written
-    down (`[1/3, 2]`, `0 to 1 step 0.1`), as long as it is short.
+    down (`[1/3, 2]`, `0 to 1 step 0.1`), as long as it is short. `hidden` holds what was excluded from a column of a
+    table, NaN elsewhere: figures show it hollow.
     """
 
     data: Any
     unit: Unit | None = None
     room: Room | None = None
     exact: tuple[Fraction, ...] | None = None
+    hidden: Any = None
 
 
 @dataclass(slots=True, eq=False)

@@ -1,0 +1,73 @@
+"""Files of tables, read in a child of their own: a broken or hostile file ends the child and nothing else."""
+
+from __future__ import annotations
+
+import json
+import resource
+import zlib
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..files.recipe import Recipe
+from ..files.summary import summary
+from ..files.tables import BadTable, ReadColumn, ReadTable, read_table
+from .protocol import Job
+
+LOOK_ROWS = 40  # that a look at a file shows
+LOOK_BYTES = 4_000_000  # of a text that a look reads
+_MOST_OUT = 3_000_000_000
+
+
+def read_file(job: Job) -> dict[str, Any]:
+    """The last event of a job that reads a file: what it holds; for more than a look the columns are written to `job.out`."""
+    look = not job.out
+    if not look:
+        resource.setrlimit(resource.RLIMIT_FSIZE, (_MOST_OUT, _MOST_OUT))
+    try:
+        recipe = Recipe.from_record(json.loads(job.recipe)) if job.recipe else None
+        data = Path(job.path).read_bytes()
+        if look and len(data) > LOOK_BYTES and not data.startswith((b"PK", b"PAR1", b"[", b"{")):
+            data = data[: data.rfind(b"\n", 0, LOOK_BYTES) + 1 or LOOK_BYTES]
+        found = read_table(data, job.name, recipe, 2_000 if look else None)
+    except BadTable as reason:
+        return {"event": "failed", "reason": "table", "text": str(reason)}
+    except (TypeError, KeyError, ValueError) as reason:
+        return {"event": "failed", "reason": "recipe", "text": f"the recipe cannot be used: {reason}"}
+    told = {"event": "done", "recipe": found.recipe.as_record(), "rows": found.rows, "sha256": found.sha256}
+    if look:
+        return {**told, "columns": [_head(c) for c in found.columns], "shown": _shown(found)}
+    return {**told, "columns": _written(found, job.out)}
+
+
+def _head(column: ReadColumn) -> dict[str, Any]:
+    kept = column.recipe
+    return {
+        "name": kept.name, "kind": kept.kind, "bad": [list(b) for b in column.bad], "bad_count": column.bad_count,
+        "summary": summary(column.numbers, column.texts),
+    }  # fmt: skip
+
+
+def _shown(found: ReadTable) -> list[list[Any]]:
+    columns = [
+        c.texts[:LOOK_ROWS] if c.texts is not None else [v if v == v else None for v in c.numbers[:LOOK_ROWS].tolist()]
+        for c in found.columns
+    ]
+    return [list(row) for row in zip(*columns, strict=True)]
+
+
+def _written(found: ReadTable, out: str) -> list[dict[str, Any]]:
+    """Each column compressed, one after the other in a file; what is told of each has its size."""
+    told = []
+    with open(out, "wb") as file:
+        for column in found.columns:
+            if not column.recipe.kept:
+                continue
+            if column.texts is not None:
+                body = zlib.compress(json.dumps(column.texts).encode(), 1)
+            else:
+                body = zlib.compress(np.ascontiguousarray(column.numbers, dtype="<f8").tobytes(), 1)
+            file.write(body)
+            told.append({**_head(column), "size": len(body)})
+    return told

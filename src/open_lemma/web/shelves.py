@@ -1,0 +1,188 @@
+"""Tables between the store and whoever needs their numbers: columns unpacked, mended, worked out, and kept for a while."""
+
+from __future__ import annotations
+
+import base64
+import json
+import os
+import threading
+import zlib
+from collections import OrderedDict
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
+from typing import Any
+
+import numpy as np
+from sqlalchemy.orm import Session
+
+from ..core.formula.catalogue import BUILTINS
+from ..core.language.uses import columns_used
+from ..core.run.tables import FileTable
+from ..engine.local import Event, JobFailed
+from ..files.ready import PlainColumn, packed, ready
+from ..files.recipe import Recipe
+from ..store import tables as store
+from ..store.models import TableColumn, TableFile
+from .errors import Refusal
+from .house import House
+
+MAX_FILE_BYTES = 200_000_000
+MOST_KEPT = 12  # columns of the tables that were looked at last
+_CHUNK = 1 << 20
+
+
+@contextmanager
+def spooled(house: House, chunks: Iterator[bytes]) -> Iterator[str]:
+    """What a request brings, in a file of its own while it is worked with."""
+    path = house.engine.place()
+    size = 0
+    try:
+        with open(path, "wb") as file:
+            for chunk in chunks:
+                size += len(chunk)
+                if size > MAX_FILE_BYTES:
+                    raise Refusal(413, "too-large", f"a file may have up to {MAX_FILE_BYTES // 1_000_000} MB")
+                file.write(chunk)
+        yield path
+    finally:
+        with suppress(OSError):
+            os.unlink(path)
+
+
+def chunks_of(stream: Any) -> Iterator[bytes]:
+    while chunk := stream.read(_CHUNK):
+        yield chunk
+
+
+def looked_at(house: House, path: str, name: str, recipe: str) -> Event:
+    try:
+        return house.engine.read_table(path, name, recipe)
+    except JobFailed as trouble:
+        raise Refusal(422, "table", str(trouble)) from None
+
+
+def read_whole(house: House, path: str, name: str, recipe: str) -> tuple[Event, list[store.NewColumn]]:
+    """A file as columns to be kept. Raises Refusal."""
+    out = house.engine.place()
+    try:
+        found = house.engine.read_table(path, name, recipe, out)
+        with open(out, "rb") as file:
+            columns = [
+                store.NewColumn(
+                    c["name"][:200], c["kind"], file.read(c["size"]), json.dumps(c["bad"]), c["bad_count"], json.dumps(c["summary"])
+                )
+                for c in found["columns"]
+            ]
+        return found, columns
+    except JobFailed as trouble:
+        raise Refusal(422, "table", str(trouble)) from None
+    finally:
+        with suppress(OSError):
+            os.unlink(out)
+
+
+def ensure_read(house: House, session: Session, file: TableFile) -> None:
+    """A file that was brought in by an earlier version of this program is read now."""
+    if file.recipe:
+        return
+    with spooled(house, iter([file.data])) as path:
+        found, columns = read_whole(house, path, file.name, "")
+    store.set_columns(session, file, json.dumps(found["recipe"]), found["rows"], columns)
+
+
+def recipe_of(file: TableFile) -> Recipe:
+    return Recipe.from_record(json.loads(file.recipe))
+
+
+# ---------------------------------------------------------------- columns
+
+
+class _Kept:
+    """Columns that were unpacked last, by the ids of their rows in the store, which never change."""
+
+    def __init__(self) -> None:
+        self.columns: OrderedDict[tuple[int, str], Any] = OrderedDict()
+        self.lock = threading.Lock()
+
+    def get(self, key: tuple[int, str], make: Callable[[], Any]) -> Any:
+        with self.lock:
+            if key in self.columns:
+                self.columns.move_to_end(key)
+                return self.columns[key]
+        found = make()
+        with self.lock:
+            self.columns[key] = found
+            while len(self.columns) > MOST_KEPT:
+                self.columns.popitem(last=False)
+        return found
+
+
+_kept = _Kept()
+
+
+def plain_column(column: TableColumn, unit: str | None) -> PlainColumn:
+    data = _kept.get((column.id, column.kind), lambda: _unpacked(column))
+    texts = column.kind == "text"
+    bad = [(int(row), str(cell)) for row, cell in json.loads(column.bad)]
+    return PlainColumn(column.name, unit, None if texts else data, data if texts else None, bad, column.bad_count)
+
+
+def _unpacked(column: TableColumn) -> Any:
+    return _from_bytes(column.kind, column.data)
+
+
+def unpacked_new(column: store.NewColumn) -> Any:
+    """The numbers or texts of a column that is not kept yet."""
+    return _from_bytes(column.kind, column.data)
+
+
+def _from_bytes(kind: str, data: bytes) -> Any:
+    body = zlib.decompress(data)
+    return json.loads(body) if kind == "text" else np.frombuffer(body, dtype="<f8")
+
+
+def plain_columns(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None = None) -> list[PlainColumn]:
+    """The columns of a table under the names and with the units that its recipe says now."""
+    kept = [c for c in recipe.columns if c.kept]
+    found = []
+    for column, said in zip(file.columns, kept, strict=False):
+        if wanted is None or said.name in wanted:
+            plain = plain_column(column, said.unit)
+            plain.name = said.name
+            found.append(plain)
+    return found
+
+
+def ready_table(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None = None) -> FileTable:
+    # What is computed may rest on any column.
+    return ready(plain_columns(file, recipe, None if recipe.computed else wanted), recipe, file.sha256)
+
+
+def tables_for(house: House, session: Session, folio_id: int, script: str) -> dict[str, str]:
+    """The tables that a script names, with the columns that it uses, packed for a run."""
+    if "table" not in script:
+        return {}
+    used = columns_used(script, BUILTINS)
+    found = {}
+    for file in store.table_files(session, folio_id):
+        if file.name in used:
+            ensure_read(house, session, file)
+            found[file.name] = base64.b64encode(packed(ready_table(file, recipe_of(file), used[file.name]))).decode()
+    return found
+
+
+def computed_column(house: House, file: TableFile, recipe: Recipe, name: str) -> Any:
+    """The numbers of a computed column; raises Refusal where its formula cannot be worked out."""
+    key = (file.id, f"{file.sha256} {file.recipe} {name}")
+
+    def work() -> Any:
+        script = f'table t from "{file.name}"\nv = t."{name}"'
+        table = base64.b64encode(packed(ready_table(file, recipe))).decode()
+        try:
+            text = house.engine.value(script, "v", {file.name: table})
+        except JobFailed as trouble:
+            raise Refusal(422, "computed", str(trouble)) from None
+        cells = text.split("\r\n")[1:-1] if text.endswith("\r\n") else text.splitlines()[1:]
+        return np.array([float(c.rsplit(",", 1)[-1] or "nan") for c in cells])
+
+    return _kept.get(key, work)
