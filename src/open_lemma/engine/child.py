@@ -27,7 +27,7 @@ from ..core.run.trace import Trace, csv_rows
 from ..files.figures import Wanted, figure_file
 from ..files.ready import unpacked
 from .protocol import Job, Limits, to_line
-from .reading import read_file
+from .reading import MOST_OUT, read_file
 
 
 class TooMuchOutput(Exception):
@@ -52,12 +52,12 @@ class Pipe:
         self.connection.sendall(to_line(event))
 
 
-def set_limits(limits: Limits) -> None:
-    """Processor seconds, address space beyond what the warm process already has, no files, no core dumps."""
+def set_limits(limits: Limits, file_bytes: int = 0) -> None:
+    """Processor seconds, address space beyond what the warm process already has, files of so many bytes, no core dumps."""
     seconds = max(1, int(limits.seconds) + 1)
     resource.setrlimit(resource.RLIMIT_CPU, (seconds, seconds + 1))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))
+    resource.setrlimit(resource.RLIMIT_FSIZE, (file_bytes, file_bytes))
     with open("/proc/self/statm", encoding="ascii") as statm:
         used = int(statm.read().split()[0]) * os.sysconf("SC_PAGE_SIZE")
     space = used + limits.memory_mb * 1_048_576
@@ -70,7 +70,7 @@ def work(job: Job, connection: socket.socket) -> int:
     gc.disable()
     pipe = Pipe(connection, job.limits.output_mb)
     try:
-        set_limits(job.limits)
+        set_limits(job.limits, MOST_OUT if job.out else 0)
         if job.kind == "draw":
             _draw(job, pipe)
         elif job.kind == "read":
@@ -152,7 +152,8 @@ def _value(job: Job, pipe: Pipe) -> None:
     outcome = run(job.script, tables=tables.get)
     value = outcome.names.find(job.name)
     if value is None:
-        pipe.send(failed("no-value", f"'{job.name}' has no value"))
+        why = next((m.text for m in outcome.reading.messages.items if m.severity == "error"), "")
+        pipe.send(failed("no-value", f"'{job.name}' has no value" + (f": {why}" if why else "")))
         return
     head, rows = csv_rows(value)
     text = io.StringIO()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import resource
 import zlib
 from pathlib import Path
 from typing import Any
@@ -17,14 +16,12 @@ from .protocol import Job
 
 LOOK_ROWS = 40  # that a look at a file shows
 LOOK_BYTES = 4_000_000  # of a text that a look reads
-_MOST_OUT = 3_000_000_000
+MOST_OUT = 3_000_000_000  # bytes of the columns that are written
 
 
 def read_file(job: Job) -> dict[str, Any]:
     """The last event of a job that reads a file: what it holds; for more than a look the columns are written to `job.out`."""
     look = not job.out
-    if not look:
-        resource.setrlimit(resource.RLIMIT_FSIZE, (_MOST_OUT, _MOST_OUT))
     try:
         recipe = Recipe.from_record(json.loads(job.recipe)) if job.recipe else None
         data = Path(job.path).read_bytes()

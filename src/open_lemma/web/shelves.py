@@ -182,7 +182,6 @@ def computed_column(house: House, file: TableFile, recipe: Recipe, name: str) ->
             text = house.engine.value(script, "v", {file.name: table})
         except JobFailed as trouble:
             raise Refusal(422, "computed", str(trouble)) from None
-        cells = text.split("\r\n")[1:-1] if text.endswith("\r\n") else text.splitlines()[1:]
-        return np.array([float(c.rsplit(",", 1)[-1] or "nan") for c in cells])
+        return np.array([float("nan") if cell == "gap" else float(cell) for cell in text.split()[1:]])
 
     return _kept.get(key, work)

@@ -289,6 +289,54 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folios/{folio_id}/looks/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a file would be as a table; nothing is kept. Its bytes are the body of the request, a recipe may stand in the query. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Look"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios/{folio_id}/previews": {
         parameters: {
             query?: never;
@@ -557,8 +605,40 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        /** Bring a file in: its bytes are the body of the request. */
+        /** Table */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableShown"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        /** Bring a file in, or a newer version of it: its bytes are the body of the request. */
         put: {
             parameters: {
                 query?: never;
@@ -577,7 +657,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "application/json": components["schemas"]["TableFile"];
+                        "application/json": components["schemas"]["TableShown"];
                     };
                 };
                 /** @description Not found */
@@ -623,6 +703,327 @@ export interface paths {
                 };
             };
         };
+        options?: never;
+        head?: never;
+        /** Another recipe for a file that is there: it is read anew only where the reading is another. */
+        patch: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["Mending"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableShown"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}/as/{fmt}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table as CSV, .xlsx, JSON or Parquet, with what was mended; `original` is the file as it came. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                    fmt: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the table as a file */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/octet-stream": unknown;
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}/name": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Another name for the file; scripts name it by that. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["TableName"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableShown"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}/rows": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A page of rows, sorted and filtered; each with its number in the file, from 1. */
+        get: {
+            parameters: {
+                query?: {
+                    start?: number;
+                    count?: number;
+                    sort?: string | null;
+                    down?: boolean;
+                    where?: string | null;
+                    low?: number | null;
+                    high?: number | null;
+                    text?: string | null;
+                    gaps?: boolean;
+                    only?: string;
+                };
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableRows"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}/summaries/{column}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a column looks like with all that was mended, or a computed one. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                    column: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description counts, extremes, mean and a histogram */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": unknown;
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/folios/{folio_id}/tables/{name}/versions/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An older version beside the one that is there: rows and columns that came and went, cells that changed. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                    name: string;
+                    number: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TableCompared"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1468,6 +1869,36 @@ export interface components {
             /** Script Is Current */
             script_is_current: boolean;
         };
+        /**
+         * Look
+         * @description What a file would be as a table: how it is read, its columns, its first rows.
+         */
+        Look: {
+            /** Columns */
+            columns: {
+                [key: string]: unknown;
+            }[];
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            };
+            /** Rows */
+            rows: number;
+            /** Shown */
+            shown: unknown[][];
+        };
+        /**
+         * Mending
+         * @description A recipe for a table that is there; `number` is the version that it was made for.
+         */
+        Mending: {
+            /** Number */
+            number: number;
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            };
+        };
         /** NameAsked */
         NameAsked: {
             /** Name */
@@ -1677,28 +2108,155 @@ export interface components {
             /** Record Id */
             record_id: number;
         };
-        /** TableFile */
-        TableFile: {
-            /** Bytes */
-            bytes: number;
-            /** Name */
-            name: string;
-            /** Sha256 */
-            sha256: string;
+        /**
+         * TableCompared
+         * @description `cells`: (row, column, before, now) of the first cells that changed.
+         */
+        TableCompared: {
+            /** Cells */
+            cells: unknown[][];
+            /** Cells Changed */
+            cells_changed: number;
+            /** Columns Gone */
+            columns_gone: string[];
+            /** Columns New */
+            columns_new: string[];
+            /** Created At */
+            created_at: string;
+            /** Number */
+            number: number;
+            /** Rows Before */
+            rows_before: number;
+            /** Rows Now */
+            rows_now: number;
         };
         /** TableFiles */
         TableFiles: {
             /** Tables */
-            tables: components["schemas"]["TableFiles.TableFile"][];
+            tables: components["schemas"]["TableFiles.TableShown"][];
         };
-        /** TableFile */
-        "TableFiles.TableFile": {
-            /** Bytes */
-            bytes: number;
+        /**
+         * ColumnShown
+         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula.
+         */
+        "TableFiles.ColumnShown": {
+            /** Bad */
+            bad: unknown[][];
+            /** Bad Count */
+            bad_count: number;
+            /** Computed */
+            computed: string | null;
+            /** Description */
+            description: string;
+            /** Kind */
+            kind: string;
             /** Name */
             name: string;
+            /** Since */
+            since: string | null;
+            /** Source */
+            source: string;
+            /** Summary */
+            summary: {
+                [key: string]: unknown;
+            };
+            /** Unit */
+            unit: string | null;
+        };
+        /**
+         * TableShown
+         * @description A table with its recipe; `number` counts the versions of its file.
+         */
+        "TableFiles.TableShown": {
+            /** Bytes */
+            bytes: number;
+            /** Changed At */
+            changed_at: string;
+            /** Columns */
+            columns: components["schemas"]["TableFiles.ColumnShown"][];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            };
+            /** Rows */
+            rows: number;
             /** Sha256 */
             sha256: string;
+        };
+        /** TableName */
+        TableName: {
+            /** Name */
+            name: string;
+        };
+        /**
+         * TableRows
+         * @description `cells` with what was mended, `original` as they were read.
+         */
+        TableRows: {
+            /** Cells */
+            cells: unknown[][];
+            /** Numbers */
+            numbers: number[];
+            /** Original */
+            original: unknown[][];
+            /** Total */
+            total: number;
+        };
+        /**
+         * TableShown
+         * @description A table with its recipe; `number` counts the versions of its file.
+         */
+        TableShown: {
+            /** Bytes */
+            bytes: number;
+            /** Changed At */
+            changed_at: string;
+            /** Columns */
+            columns: components["schemas"]["TableShown.ColumnShown"][];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Recipe */
+            recipe: {
+                [key: string]: unknown;
+            };
+            /** Rows */
+            rows: number;
+            /** Sha256 */
+            sha256: string;
+        };
+        /**
+         * ColumnShown
+         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula.
+         */
+        "TableShown.ColumnShown": {
+            /** Bad */
+            bad: unknown[][];
+            /** Bad Count */
+            bad_count: number;
+            /** Computed */
+            computed: string | null;
+            /** Description */
+            description: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+            /** Since */
+            since: string | null;
+            /** Source */
+            source: string;
+            /** Summary */
+            summary: {
+                [key: string]: unknown;
+            };
+            /** Unit */
+            unit: string | null;
         };
         ValidationError: {
             code: string;
