@@ -4,6 +4,7 @@
     import NoticeList from './lib/NoticeList.svelte'
     import { follow, router } from './lib/router.svelte'
     import Shelf from './shelf/Shelf.svelte'
+    import Tables from './tables/Tables.svelte'
 </script>
 
 {#if router.place.view === 'shelf'}
@@ -11,6 +12,10 @@
 {:else if router.place.view === 'desk'}
     {#key router.place.folio}
         <Desk folio={router.place.folio} />
+    {/key}
+{:else if router.place.view === 'tables'}
+    {#key router.place.folio}
+        <Tables folio={router.place.folio} table={router.place.table} />
     {/key}
 {:else if router.place.view === 'handbook'}
     <Handbook page={router.place.page} />

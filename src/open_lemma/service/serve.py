@@ -35,7 +35,9 @@ class Serving:
         self.say = print if say else (lambda *_, **__: None)
         self.own: OwnServer | None = None
         self.web: subprocess.Popen[bytes] | None = None
+        self.logger: subprocess.Popen[bytes] | None = None
         self.address = ""
+        self.logger_port = 0
 
     def __enter__(self) -> Serving:
         try:
@@ -61,7 +63,15 @@ class Serving:
                 f"the database cannot be used: {getattr(trouble, 'orig', trouble)}; look at DATABASE_URL and the rights of its user"
             ) from None
         database.dispose()
+        self._start_logger()
         self._start_web(url)
+
+    def _start_logger(self) -> None:
+        """The simulated logger, on a port of its own."""
+        with listen_on(range(self.settings.port + 1_000, self.settings.port + 1_200)) as listener:
+            self.logger_port = listener.getsockname()[1]
+            command = [sys.executable, "-m", "open_lemma.logger.serve", "fd", str(listener.fileno())]
+            self.logger = subprocess.Popen(command, pass_fds=[listener.fileno()], start_new_session=True, preexec_fn=end_with_parent)
 
     def _start_web(self, url: str) -> None:
         usual = self.settings.port
@@ -75,7 +85,10 @@ class Serving:
                 "open_lemma.service.wsgi:application()",
             ]  # fmt: skip
             # Runs and their events live in the one worker; its threads serve pages while runs have processes of their own.
-            environment = {**os.environ, "DATABASE_URL": url, "OPEN_LEMMA_DATA": str(self.settings.data)}
+            environment = {
+                **os.environ, "DATABASE_URL": url, "OPEN_LEMMA_DATA": str(self.settings.data),
+                "OPEN_LEMMA_LOGGER_PORT": str(self.logger_port),
+            }  # fmt: skip
             self.web = subprocess.Popen(
                 command, pass_fds=[listener.fileno()], env=environment, start_new_session=True, preexec_fn=end_with_parent
             )
@@ -103,6 +116,8 @@ class Serving:
     def _stop(self) -> None:
         web, self.web = self.web, None
         end(web, STOP_S)
+        logger, self.logger = self.logger, None
+        end(logger, STOP_S)
         own, self.own = self.own, None
         if own is not None:
             own.stop()
@@ -141,7 +156,8 @@ def main() -> int:
         with _lock(settings.data) as lock, Serving(settings) as serving:
             lock.write(serving.address)
             lock.flush()
-            print(f"Open Lemma is ready: {serving.address}\nCtrl-C stops it; all work is kept.", flush=True)
+            print(f"Open Lemma is ready: {serving.address}")
+            print(f"A simulated logger answers on port {serving.logger_port}.\nCtrl-C stops it; all work is kept.", flush=True)
             serving.wait()
             print("The web server ended by itself.", file=sys.stderr)
             return 1

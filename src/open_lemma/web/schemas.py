@@ -286,6 +286,29 @@ class TableCompared(BaseModel):
     cells: list[list[Any]]
 
 
+class LoggerAsked(BaseModel):
+    after: Annotated[int, Field(ge=0)] = 0
+
+
+class Capture(Request):
+    """A run of the logger: the seed of its noise, hours between readings, readings a second."""
+
+    seed: Annotated[int, Field(ge=0, le=2**31)] = 7
+    interval_h: Annotated[float, Field(ge=0.001, le=24)] = 0.25
+    rate: Annotated[float, Field(ge=0.1, le=1000)] = 8.0
+
+
+class LoggerSeen(BaseModel):
+    """`readings`: (hours, metres or null) from number `first` on."""
+
+    identity: str
+    points: int
+    first: int
+    readings: list[list[float | None]]
+    interval_h: float
+    seed: int
+
+
 class Begun(BaseModel):
     run_id: str
     version: int

@@ -27,7 +27,7 @@ MOST_ROWS = 500  # of one page of rows
 _TOLD = 200
 
 
-def _named(name: str) -> str:
+def named(name: str) -> str:
     if len(name) > 200 or any(c in name for c in '"/\\') or not name.strip() or not name.isprintable() or name in (".", ".."):
         raise Refusal(422, "file-name", "a file name has up to 200 characters, no quote and no slash")
     return name
@@ -115,7 +115,7 @@ def look(folio_id: int, name: str) -> Look:
         folios.folio(session, folios.local_owner(session), folio_id)
     recipe = _recipe(request.args.get("recipe", ""))
     with shelves.spooled(house(), shelves.chunks_of(request.stream)) as path:
-        found = shelves.looked_at(house(), path, _named(name), recipe)
+        found = shelves.looked_at(house(), path, named(name), recipe)
     return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"])
 
 
@@ -128,7 +128,7 @@ def put(folio_id: int, name: str) -> TableShown:
         with house().session() as session:
             folios.folio(session, folios.local_owner(session), folio_id)
             recipe = recipe or _as_before(session, folio_id, name)
-        found, columns = _read_as(path, _named(name), recipe)
+        found, columns = _read_as(path, named(name), recipe)
         with open(path, "rb") as file:
             data = file.read()
     with house().session() as session:
@@ -229,7 +229,7 @@ def rename(folio_id: int, name: str, json_data: TableName) -> TableShown:
     """Another name for the file; scripts name it by that."""
     with house().session() as session:
         file = _file(session, folio_id, name, hold=True)
-        wanted = _named(json_data.name)
+        wanted = named(json_data.name)
         if wanted != name and any(f.name == wanted for f in store.table_files(session, folio_id)):
             raise Refusal(409, "name-taken", f"there is a table '{wanted}' already")
         file.name = wanted

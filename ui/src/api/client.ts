@@ -5,7 +5,10 @@ export type FolioCard = Schemas['FolioCard']
 export type Folio = Schemas['Folio']
 export type Words = Schemas['Words']
 export type HandbookPage = Schemas['Handbook']['pages'][number]
-export type TableFile = Schemas['TableFile']
+export type TableShown = Schemas['TableShown']
+export type ColumnShown = TableShown['columns'][number]
+export type TableRows = Schemas['TableRows']
+export type TableCompared = Schemas['TableCompared']
 export type PlaceRead = Schemas['PlaceRead']
 export interface HandAction {
     do: string
@@ -66,7 +69,8 @@ async function call<T>(
             throw unreachable()
         }
     }
-    if (body !== undefined) headers['Content-Type'] = body instanceof Blob ? 'text/csv' : 'application/json'
+    if (body !== undefined)
+        headers['Content-Type'] = body instanceof Blob ? 'application/octet-stream' : 'application/json'
     let answer: Response
     try {
         const text = body === undefined || body instanceof Blob ? body : JSON.stringify(body)
@@ -97,6 +101,22 @@ async function call<T>(
 
 function unreachable(): Refusal {
     return new Refusal(0, 'unreachable', 'the server does not answer; what you write stays here until it does')
+}
+
+/** Where a table of a folio is found. */
+export function tableAddress(id: number, name: string): string {
+    return `/api/folios/${id}/tables/${encodeURIComponent(name)}`
+}
+
+/** Values for the query of an address; what is not set is left out. */
+function asked(values: Record<string, unknown>): string {
+    const query = new URLSearchParams()
+    for (const [key, value] of Object.entries(values)) {
+        if (value === undefined || value === null || value === '' || value === false) continue
+        query.set(key, typeof value === 'object' ? JSON.stringify(value) : String(value as string | number | boolean))
+    }
+    const text = query.toString()
+    return text ? `?${text}` : ''
 }
 
 export const api = {
@@ -133,10 +153,27 @@ export const api = {
     value: (id: number, script: string, name: string) =>
         call<string>('POST', `/api/folios/${id}/values`, { script, name }, true, 'text'),
     tables: async (id: number) => (await call<Schemas['TableFiles']>('GET', `/api/folios/${id}/tables`)).tables,
-    putTable: (id: number, name: string, data: Blob) =>
-        call<Schemas['TableFile']>('PUT', `/api/folios/${id}/tables/${encodeURIComponent(name)}`, data),
-    removeTable: (id: number, name: string) =>
-        call<undefined>('DELETE', `/api/folios/${id}/tables/${encodeURIComponent(name)}`),
+    table: (id: number, name: string) => call<TableShown>('GET', tableAddress(id, name)),
+    /** What a file would be as a table; nothing is kept. */
+    look: (id: number, name: string, data: Blob, recipe?: object) =>
+        call<Schemas['Look']>('POST', `/api/folios/${id}/looks/${encodeURIComponent(name)}${asked({ recipe })}`, data),
+    putTable: (id: number, name: string, data: Blob, recipe?: object) =>
+        call<TableShown>('PUT', `${tableAddress(id, name)}${asked({ recipe })}`, data),
+    mendTable: (id: number, name: string, number: number, recipe: object) =>
+        call<TableShown>('PATCH', tableAddress(id, name), { number, recipe }),
+    renameTable: (id: number, name: string, to: string) =>
+        call<TableShown>('POST', `${tableAddress(id, name)}/name`, { name: to }),
+    tableRows: (id: number, name: string, query: Record<string, unknown>) =>
+        call<TableRows>('GET', `${tableAddress(id, name)}/rows${asked(query)}`),
+    columnSummary: (id: number, name: string, column: string) =>
+        call<Record<string, unknown>>('GET', `${tableAddress(id, name)}/summaries/${encodeURIComponent(column)}`),
+    tableVersion: (id: number, name: string, number: number) =>
+        call<TableCompared>('GET', `${tableAddress(id, name)}/versions/${number}`),
+    removeTable: (id: number, name: string) => call<undefined>('DELETE', tableAddress(id, name)),
+    logger: (after: number) => call<Schemas['LoggerSeen']>('GET', `/api/logger${asked({ after })}`),
+    beginLogger: (run: Schemas['Capture']) => call<Schemas['LoggerSeen']>('POST', '/api/logger', run),
+    capture: (id: number, name: string) =>
+        call<{ name: string; rows: number }>('POST', `/api/folios/${id}/captures`, { name }),
     handbook: async (q = '') =>
         (await call<Schemas['Handbook']>('GET', `/api/handbook${q ? `?q=${encodeURIComponent(q)}` : ''}`)).pages,
     check: async (script: string) => (await call<Schemas['Checked']>('POST', '/api/check', { script })).messages,

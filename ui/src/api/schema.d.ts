@@ -242,6 +242,66 @@ export interface paths {
         };
         trace?: never;
     };
+    "/api/folios/{folio_id}/captures": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep what the logger has read as a table of the folio. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["TableName"];
+                };
+            };
+            responses: {
+                /** @description the name of the table */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": unknown;
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios/{folio_id}/duplicate": {
         parameters: {
             query?: never;
@@ -1281,6 +1341,86 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logger": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What the logger has read so far, from a reading on; at most the latest few. */
+        get: {
+            parameters: {
+                query?: {
+                    after?: number;
+                };
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LoggerSeen"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        /** Begin a run anew: with a seed, so many hours between readings, so many readings a second. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["Capture"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["LoggerSeen"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -1678,6 +1818,27 @@ export interface components {
             version: number;
         };
         /**
+         * Capture
+         * @description A run of the logger: the seed of its noise, hours between readings, readings a second.
+         */
+        Capture: {
+            /**
+             * Interval H
+             * @default 0.25
+             */
+            interval_h: number;
+            /**
+             * Rate
+             * @default 8
+             */
+            rate: number;
+            /**
+             * Seed
+             * @default 7
+             */
+            seed: number;
+        };
+        /**
          * Change
          * @description What is to change; `version` is the one that the change was made from.
          */
@@ -1868,6 +2029,24 @@ export interface components {
             same_as: number | null;
             /** Script Is Current */
             script_is_current: boolean;
+        };
+        /**
+         * LoggerSeen
+         * @description `readings`: (hours, metres or null) from number `first` on.
+         */
+        LoggerSeen: {
+            /** First */
+            first: number;
+            /** Identity */
+            identity: string;
+            /** Interval H */
+            interval_h: number;
+            /** Points */
+            points: number;
+            /** Readings */
+            readings: (number | null)[][];
+            /** Seed */
+            seed: number;
         };
         /**
          * Look

@@ -114,6 +114,12 @@
                 data-testid="saved">{savedWords}</span
             >
             <span class="flex-1"></span>
+            <a
+                class="button"
+                href="/folio/{folio}/tables"
+                onclick={follow}
+                title="The tables of this folio: bring in, see, mend, give units">Tables</a
+            >
             <button class="button" onclick={() => (help = '')} title="The language, page by page (F1 at a word)"
                 >Handbook</button
             >

@@ -1,5 +1,6 @@
 <script lang="ts">
     import { DropdownMenu } from 'bits-ui'
+    import { router } from '../lib/router.svelte'
     import { partsOf } from './parts'
     import type { Desk } from './desk.svelte'
 
@@ -63,16 +64,21 @@
         <DropdownMenu.Portal>
             <DropdownMenu.Content class="menu" sideOffset={4} align="start">
                 {#each desk.tables as table (table.name)}
-                    <DropdownMenu.Item class="menu-item" onSelect={() => void desk.takeOut(table.name)}>
+                    <DropdownMenu.Item
+                        class="menu-item"
+                        onSelect={() => router.go(`/folio/${desk.id}/tables/${encodeURIComponent(table.name)}`)}
+                    >
                         <span class="truncate font-mono text-[12.5px]">{table.name}</span>
-                        <span class="text-ink-faint text-[12px]">take out</span>
+                        <span class="text-ink-faint text-[12px]">{table.rows} rows</span>
                     </DropdownMenu.Item>
                 {:else}
                     <p class="menu-note">No files yet. table NAME from "FILE" reads one.</p>
                 {/each}
                 <div class="menu-rule"></div>
-                <DropdownMenu.Item class="menu-item" onSelect={() => picker?.click()}
-                    >Bring in a CSV file</DropdownMenu.Item
+                <DropdownMenu.Item class="menu-item" onSelect={() => router.go(`/folio/${desk.id}/tables`)}
+                    >See and mend the tables</DropdownMenu.Item
+                >
+                <DropdownMenu.Item class="menu-item" onSelect={() => picker?.click()}>Bring in a file</DropdownMenu.Item
                 >
             </DropdownMenu.Content>
         </DropdownMenu.Portal>
@@ -81,10 +87,10 @@
         bind:this={picker}
         class="hidden"
         type="file"
-        accept=".csv,.txt,.tsv,text/csv"
+        accept=".csv,.txt,.tsv,.dat,.xlsx,.json,.parquet"
         multiple
         onchange={bring}
-        aria-label="CSV file"
+        aria-label="A file with a table"
     />
     <span class="flex-1"></span>
     <label class="flex items-center gap-1.5">

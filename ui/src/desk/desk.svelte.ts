@@ -1,4 +1,4 @@
-import { api, figureAddress, Refusal, type Folio, type HandbookPage, type TableFile, type Words } from '../api/client'
+import { api, figureAddress, Refusal, type Folio, type HandbookPage, type TableShown, type Words } from '../api/client'
 import type { FigureRecord, Finding, Message, RunRecord, SeenName } from '../lib/record'
 import { listen, type RunEvent } from './events'
 import type { RunMarks } from './marks'
@@ -29,7 +29,7 @@ export class Desk {
     script = $state('')
     words = $state.raw<Words | undefined>(undefined)
     handbook = $state.raw<HandbookPage[]>([])
-    tables = $state.raw<TableFile[]>([])
+    tables = $state.raw<TableShown[]>([])
     loading = $state<'yes' | 'no' | string>('yes')
 
     saving = $state<Saving>('saved')

@@ -1,6 +1,7 @@
 export type Place =
     | { view: 'shelf' }
     | { view: 'desk'; folio: number }
+    | { view: 'tables'; folio: number; table: string }
     | { view: 'handbook'; page: string }
     | { view: 'nowhere'; path: string }
 
@@ -8,6 +9,8 @@ export function placeOf(path: string): Place {
     if (path === '/' || path === '') return { view: 'shelf' }
     const match = /^\/folio\/(\d+)\/?$/.exec(path)
     if (match?.[1]) return { view: 'desk', folio: Number(match[1]) }
+    const tables = /^\/folio\/(\d+)\/tables(?:\/([^/]*))?\/?$/.exec(path)
+    if (tables?.[1]) return { view: 'tables', folio: Number(tables[1]), table: decodeURIComponent(tables[2] ?? '') }
     const page = /^\/handbook(?:\/([^/]*))?\/?$/.exec(path)
     if (page) return { view: 'handbook', page: decodeURIComponent(page[1] ?? '') }
     return { view: 'nowhere', path }
