@@ -21,6 +21,7 @@ from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
 from ..core.run.interpreter import DrawnFigure, UnknownPart, run, stop_conditions
 from ..core.run.memory import Memory
+from ..core.run.proposing import NotProposed, propose
 from ..core.run.readings import NotRead, read
 from ..core.run.record import figure_record, record
 from ..core.run.trace import Trace, csv_rows
@@ -77,6 +78,8 @@ def work(job: Job, connection: socket.socket) -> int:
             _read(job, pipe)
         elif job.kind == "value":
             _value(job, pipe)
+        elif job.kind == "fits":
+            _fits(job, pipe)
         elif job.kind == "table":
             pipe.send(read_file(job))
         else:
@@ -179,6 +182,16 @@ def _draw(job: Job, pipe: Pipe) -> None:
         pipe.send(failed("no-numbers", str(reason)))
         return
     pipe.send({"event": "done", "data": base64.b64encode(data).decode()})
+
+
+def _fits(job: Job, pipe: Pipe) -> None:
+    tables = {name: unpacked(base64.b64decode(data)) for name, data in job.tables.items()}
+    try:
+        found = propose(job.script, job.line, tables.get, time.monotonic, job.formula, job.starts, job.at)
+    except NotProposed as reason:
+        pipe.send(failed("no-fits", str(reason)))
+        return
+    pipe.send({"event": "done", "found": found})
 
 
 def _read(job: Job, pipe: Pipe) -> None:

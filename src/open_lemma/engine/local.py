@@ -260,6 +260,14 @@ class LocalEngine:
         limits = Limits(TABLE_SECONDS, TABLE_MEMORY_MB, self.limits.output_mb)
         return self._answer(Job("table", limits, name=name, path=path, out=out, recipe=recipe))
 
+    def fits(
+        self, script: str, line: int, tables: dict[str, str], formula: str | None, starts: dict[str, float], at: float | None
+    ) -> Event:  # fmt: skip
+        """Fits proposed for the points that a line of a script draws. Raises JobFailed."""
+        job = Job("fits", self.limits, script=script, line=line, tables=tables, formula=formula, starts=starts, at=at)
+        found: Event = self._answer(job)["found"]
+        return found
+
     def place(self) -> str:
         """A path for a file that passes between this process and a job."""
         return os.path.join(self.folder, secrets.token_urlsafe(12))

@@ -34,7 +34,8 @@ class Limits:
 @dataclass(frozen=True, slots=True)
 class Job:
     """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data as a file in another format.
-    `read`: what stands at a place of a figure's curve. `table`: a file that holds a table.
+    `read`: what stands at a place of a figure's curve. `table`: a file that holds a table. `fits`: fits
+    proposed for the points that a line draws.
 
     onwards  run what follows the part too
     walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
@@ -42,7 +43,7 @@ class Job:
     tables   tables at hand, by the names of their files (packed, base64)
     """
 
-    kind: Literal["run", "value", "draw", "read", "table"]
+    kind: Literal["run", "value", "draw", "read", "table", "fits"]
     limits: Limits
     script: str = ""
     part: str | None = None
@@ -64,6 +65,10 @@ class Job:
     path: str = ""  # of the file
     out: str = ""  # where its columns are written; empty for a look at its beginning
     recipe: str = ""
+    line: int = 0
+    formula: str | None = None
+    starts: dict[str, float] = field(default_factory=dict)
+    at: float | None = None
 
 
 def to_line(value: dict[str, Any]) -> bytes:

@@ -20,7 +20,7 @@ from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
 from .house import House, house
-from .schemas import Begun, Checked, CheckText, Edits, Inking, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
+from .schemas import Begun, Checked, CheckText, Edits, FitsAsked, FitsFound, Inking, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
 from .shelves import tables_for
 
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
@@ -73,6 +73,19 @@ def preview(folio_id: int, json_data: Inking) -> Preview:
     except JobFailed as trouble:
         raise Refusal(422, "run-failed", str(trouble)) from None
     return Preview(**found, edits=edits)
+
+
+@blueprint.post("/folios/<int:folio_id>/fits")
+@blueprint.input(FitsAsked)
+@blueprint.output(FitsFound)
+def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
+    """Fits proposed for drawn points, the best first; nothing is kept."""
+    tables = _tables(folio_id, json_data.script)
+    try:
+        found = house().engine.fits(json_data.script, json_data.line, tables, json_data.formula, json_data.starts, json_data.at)
+    except JobFailed as trouble:
+        raise Refusal(422, "no-fits", str(trouble)) from None
+    return FitsFound(**found)
 
 
 @blueprint.post("/inks")

@@ -116,6 +116,28 @@ class Inking(Request):
     actions: Annotated[list[HandAction], Field(max_length=60)] = []
 
 
+class FitsAsked(Request):
+    """Fits for the points that a line draws. `formula`: one's own, in x. `at`: a place where each is asked for its value."""
+
+    script: Script
+    line: int
+    formula: Annotated[str, Field(max_length=500)] | None = None
+    starts: dict[str, float] = {}
+    at: float | None = None
+
+
+class FitsFound(BaseModel):
+    """`x`, `y`: the points, thinned for pictures; `of`, `against`: how the script writes them."""
+
+    x: list[float]
+    y: list[float]
+    points: int
+    of: str
+    against: str
+    has_errors: bool
+    fits: list[dict[str, Any]]
+
+
 class Preview(BaseModel):
     """A run that is not kept: its record, the figures that were drawn anew, and the edits that the actions are."""
 

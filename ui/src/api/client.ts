@@ -141,6 +141,13 @@ export const api = {
         call<Schemas['Begun']>('POST', `/api/folios/${id}/walks`, { script, stops }),
     preview: (id: number, script: string, actions: HandAction[] = []) =>
         call<Schemas['Preview']>('POST', `/api/folios/${id}/previews`, { script, actions }),
+    /** Fits proposed for the points that a line draws. */
+    fits: (
+        id: number,
+        script: string,
+        line: number,
+        more: { formula?: string; starts?: Record<string, number>; at?: number } = {}
+    ) => call<Schemas['FitsFound']>('POST', `/api/folios/${id}/fits`, { script, line, ...more }),
     ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/inks', { script, actions }),
     /** What a curve of a kept figure says at a place. */
     read: (record: number, figure: string, series: string, place: { x: number; y: number }) =>

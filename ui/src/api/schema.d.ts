@@ -349,6 +349,66 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folios/{folio_id}/fits": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Fits proposed for drawn points, the best first; nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    folio_id: number;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["FitsAsked"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["FitsFound"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios/{folio_id}/looks/{name}": {
         parameters: {
             query?: never;
@@ -1874,6 +1934,55 @@ export interface components {
             edits: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * FitsAsked
+         * @description Fits for the points that a line draws. `formula`: one's own, in x. `at`: a place where each is asked for its value.
+         */
+        FitsAsked: {
+            /**
+             * At
+             * @default null
+             */
+            at: number | null;
+            /**
+             * Formula
+             * @default null
+             */
+            formula: string | null;
+            /** Line */
+            line: number;
+            /** Script */
+            script: string;
+            /**
+             * Starts
+             * @default {}
+             */
+            starts: {
+                [key: string]: number;
+            };
+        };
+        /**
+         * FitsFound
+         * @description `x`, `y`: the points, thinned for pictures; `of`, `against`: how the script writes them.
+         */
+        FitsFound: {
+            /** Against */
+            against: string;
+            /** Fits */
+            fits: {
+                [key: string]: unknown;
+            }[];
+            /** Has Errors */
+            has_errors: boolean;
+            /** Of */
+            of: string;
+            /** Points */
+            points: number;
+            /** X */
+            x: number[];
+            /** Y */
+            y: number[];
         };
         /**
          * Folio

@@ -1,9 +1,10 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, namesOf, numberTex, whatText } from '../lib/numbers'
+    import { intervalText, namesOf, numberTex, numberText, whatText } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
+    import FitEvidence from './FitEvidence.svelte'
     import Strip from './Strip.svelte'
 
     let { finding }: { finding: Finding } = $props()
@@ -23,6 +24,7 @@
     const passes = $derived(finding.passes ? finding.values : [])
     const table = $derived(
         finding.noun === 'values' ||
+            finding.noun === 'compare' ||
             (finding.noun === 'solution' && !places.length) ||
             finding.values.some((v) => v.intervals || (v.overall && v.x === undefined))
             ? finding.values
@@ -34,7 +36,8 @@
         if (first.kind === 'span') return ['low', 'high']
         if (first.intervals || (first.overall && first.x === undefined))
             return [...namesOf(first), ...(finding.noun === 'solution' ? [] : ['value', 'what'])]
-        return Object.keys(first).filter((k) => !HIDDEN.includes(k))
+        // Not every row has every cell.
+        return [...new Set(table.flatMap((row) => Object.keys(row)))].filter((k) => !HIDDEN.includes(k))
     })
     const heights = $derived(places.some((v) => v.what) || finding.noun === 'crossings')
     const asked = $derived(finding.values.filter((v) => v.digits))
@@ -43,6 +46,12 @@
         const value = (row as Record<string, unknown>)[name]
         if (row && (row as { kind?: string }).kind === 'span') return spanEnd(row as Record<string, unknown>, name)
         if (name === 'what' && (row as { border?: string }).border) return `${String(value)}, on the border`
+        if (finding.noun === 'compare')
+            return typeof value === 'number'
+                ? numberText(value, 5)
+                : value === null || value === undefined
+                  ? ''
+                  : String(value)
         return value === null ? 'gap' : typeof value === 'number' ? String(value).replace('-', '−') : String(value)
     }
     const spanEnd = (row: Record<string, unknown>, name: string): string => {
@@ -63,7 +72,11 @@
             .map(([name, value]) => `${name} = ${value}`)
             .join(', ')
     const single = $derived(
-        finding.passes || table.length ? undefined : places.length ? undefined : finding.values.find((v) => v.interval)
+        finding.passes || table.length || finding.noun === 'fit'
+            ? undefined
+            : places.length
+              ? undefined
+              : finding.values.find((v) => v.interval)
     )
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
 
@@ -79,6 +92,7 @@
         {finding.summary}
         <span class="text-ink-soft">Method: {finding.method}.</span>
     </p>
+    {#if finding.noun === 'fit'}<FitEvidence {finding} />{/if}
     {#if finding.closeups?.length}
         <div class="mt-2 flex flex-wrap gap-3">
             {#each finding.closeups as seen (seen.x)}

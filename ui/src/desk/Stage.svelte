@@ -2,6 +2,7 @@
     import { onDestroy, untrack } from 'svelte'
     import type { ShownFigure } from './desk.svelte'
     import { Hand, type HandDesk } from './stage/hand.svelte'
+    import FitSheet from './stage/FitSheet.svelte'
     import Pen from './stage/Pen.svelte'
     import Print, { CALIBRATION_KEY } from './stage/Print.svelte'
     import Ruler from './stage/Ruler.svelte'
@@ -43,6 +44,7 @@
     let height = $state(0)
     let mode = $state<'move' | 'window' | 'span'>('move')
     let printing = $state(false)
+    let fitting = $state.raw<{ hand: Hand; at: { line: number; window: number } } | undefined>(undefined)
     let look = $state('')
     let millimetre = $state(Number(localStorage.getItem(CALIBRATION_KEY)) || PX_PER_MM)
     let besides = $state<string | undefined>(undefined)
@@ -193,7 +195,16 @@
                               ? 'left-3'
                               : 'right-3'} flex items-start"
                     >
-                        <Pen hand={one} chosen={one.chosen} {inks} {online} />
+                        <Pen
+                            hand={one}
+                            chosen={one.chosen}
+                            {inks}
+                            {online}
+                            onfit={(at) => {
+                                one.chosen = undefined
+                                fitting = { hand: one, at }
+                            }}
+                        />
                     </div>
                 {/if}
             {/each}
@@ -250,6 +261,14 @@ roots of f(x) for x from -2 to 2</pre>
         </div>
     {/if}
 </section>
+
+<FitSheet
+    folio={desk.id}
+    script={desk.script}
+    at={fitting?.at}
+    onink={(action) => void fitting?.hand.write(action)}
+    onclose={() => (fitting = undefined)}
+/>
 
 <style>
     .large {

@@ -58,7 +58,10 @@ export function resultTex(finding: Finding): string {
     if (finding.passes) return passesTex(finding)
     const first = finding.values[0]
     if (!first) return SEARCHES.includes(finding.noun) ? '\\text{none}' : ''
-    if (finding.noun === 'values') return plainTex(finding.summary)
+    if (['values', 'fit', 'interpolation', 'compare'].includes(finding.noun))
+        return plainTex(finding.summary.replace(/\.$/, ''))
+    if (first.standard_error !== undefined && first.x === undefined && finding.values.length === 1)
+        return plainTex(finding.summary)
     if (first.family) return plainTex(first.family)
     if (finding.noun === 'limit') return limitTex(finding)
     if (first.kind === 'span') return plainTex(finding.summary.replace(/^It holds for /, '').replace(/\.$/, ''))

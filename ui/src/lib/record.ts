@@ -36,6 +36,30 @@ export interface FoundValue {
     side?: 'left' | 'right'
     low?: number | null
     high?: number | null
+    /** Of what rests on a fit. */
+    standard_error?: number
+    /** Of a fit. */
+    parameters?: FitParameter[]
+    residual_sum_of_squares?: number
+    residual_standard_deviation?: number | null
+    degrees_of_freedom?: number
+    r_squared?: number | null
+    adjusted_r_squared?: number | null
+    aicc?: number | null
+    reduced_chi_square?: number | null
+    correlation?: number[][]
+    rivals?: { values: Record<string, number>; residual_sum_of_squares: number; suspect: boolean }[]
+}
+
+export interface FitParameter {
+    name: string
+    value: number
+    standard_error: number
+    low: number | null
+    high: number | null
+    unit?: string
+    at_limit?: boolean
+    profile?: [number, number][]
 }
 
 /** A small picture of the function near a place: values at evenly spaced places. */
@@ -63,6 +87,8 @@ export interface Finding {
     latex?: string
     passes?: number
     closeups?: Seen[]
+    /** What a fit leaves over. */
+    fit?: { x: number[]; residuals: number[]; variable: string }
     strip?: [low: number, high: number, why: string][]
 }
 

@@ -260,6 +260,7 @@
         color: var(--ink-soft);
     }
     .box {
+        min-width: 0;
         padding: 3px 7px;
         border: 1px solid var(--rule);
         border-radius: 4px;

@@ -29,6 +29,9 @@
     const LOOKED_AT = 2_000_000
 
     const recipe = $derived(seen?.recipe)
+    const badCells = $derived(
+        new Map((seen?.columns ?? []).flatMap((c, k) => c.bad.map(([row, cell]) => [`${row} ${k}`, cell] as const)))
+    )
     const bad = $derived(seen?.columns.filter((c) => c.bad_count) ?? [])
 
     $effect(() => {
@@ -234,9 +237,13 @@
                         <tbody>
                             {#each seen.shown as row, i (i)}
                                 <tr
-                                    >{#each row as cell, k (k)}<td
+                                    >{#each row as cell, k (k)}
+                                        {@const wrong = badCells.get(`${i + 1} ${k}`)}
+                                        <td
                                             class="px-3 whitespace-nowrap"
-                                            class:text-left={recipe.columns[k]?.kind === 'text'}>{shownCell(cell)}</td
+                                            class:text-left={recipe.columns[k]?.kind === 'text'}
+                                            class:text-mistake={wrong !== undefined}
+                                            class:bg-mistake-wash={wrong !== undefined}>{wrong ?? shownCell(cell)}</td
                                         >{/each}</tr
                                 >
                             {/each}

@@ -34,7 +34,7 @@ _NAMES = {
 class Action:
     """One thing done by hand.
 
-    do       option, axis, window, legend, word, heading, place, text, mark, request
+    do       option, axis, window, legend, word, heading, place, text, mark, request, fit
     line     of the statement that is meant; for what belongs to a window that of its panel or figure
     more     what it says; see the functions of that name
     """
@@ -393,11 +393,14 @@ class _Pen:
                 return name, [Edit(statement.start, request.start, f"{name} = ")]
         raise NotInked(f"there is no finding in line {line}")
 
-    def _fresh(self, wanted: str) -> str:
-        """A name that nothing has yet."""
+    def _taken(self) -> set[str]:
         taken = {n.name for n in tree.walk(self.reading.script) if isinstance(n, tree.Name)}
         taken |= {n for s in tree.walk(self.reading.script) if isinstance(s, tree.Statement) for n in tree.defined_names(s)}
-        taken |= {w.name for w in tree.walk(self.reading.script) if isinstance(w, tree.Window)}
+        return taken | {w.name for w in tree.walk(self.reading.script) if isinstance(w, tree.Window)}
+
+    def _fresh(self, wanted: str) -> str:
+        """A name that nothing has yet."""
+        taken = self._taken()
         number = 1
         while (name := f"{wanted}_{number}") in taken or name in RESERVED:
             number += 1
@@ -427,6 +430,53 @@ class _Pen:
         name = self._fresh(_NAMES.get(noun, noun))
         edits = [Edit(at, at, f"{name} = {noun} of {subject} {window}\n")]
         return edits + self._add_to(line, f"mark {name}") if more.get("mark") else edits
+
+    def _fit(self, line: int, more: dict[str, Any]) -> list[Edit]:
+        """A fit to the points that `line` draws: name, formula in x, parameters, starts; window: the line of its window.
+        band: confidence or prediction behind it; residuals: a figure of them; digits: of the parameters' values, to be shown; at: a
+        place whose value is put on the figure."""
+        points = self._dressed(line)
+        if not isinstance(points, tree.Request) or points.against is None:
+            raise NotInked("only points of one list against another can be fitted")
+        if any(True for _ in self._loops_around(points)):
+            raise NotInked("points drawn in a loop cannot be fitted by their line")
+        wanted = str(more.get("name") or "fitted")
+        if not wanted.isidentifier() or wanted in RESERVED:
+            raise NotInked(f"'{wanted}' is no name")
+        name = wanted if wanted not in self._taken() else self._fresh(wanted)
+        ys, xs = (self.text[e.start : e.end] for e in (points.subjects[0], points.against))
+        parameters = [str(p) for p in more["parameters"]]
+        starts = "".join(f", start {p} = {float(v):.6g}" for p, v in (more.get("starts") or {}).items() if p in parameters)
+        errors = _find(points, "errors")
+        weighed = f", {self.text[errors.start : errors.end]}" if errors is not None and more.get("errors", True) else ""
+        top = self._top_statement(line)
+        at = self.reading.source.line_start(self._line(top))
+        said = f"{name}(x) = fit of {more['formula']} to {ys} against {xs} for {', '.join(parameters)}{starts}{weighed}\n"
+        if self.reading.source.text[at : top.start].strip():
+            raise NotInked("these points stand in the middle of a line")
+        window = int(more.get("window") or line)
+        drawn = [f"curve of {name}(x)"]
+        if more.get("band") in ("confidence", "prediction"):
+            drawn.insert(0, f"{more['band']} of {name}")
+        if more.get("at") is not None:
+            place = f"{float(more['at']):.6g}"
+            said += f"at_{name} = {name}({place})\n"
+            drawn.append(f"mark ({place}, at_{name})")
+            said += f"show at_{name}\n"
+        text = applied(self.text, [Edit(at, at, said)])
+        moved = window + said.count("\n")
+        for thing in drawn:
+            text = applied(text, _Pen(parse(text, self.builtins), self.builtins)._add_to(moved, thing))
+        if more.get("residuals"):
+            pen = _Pen(parse(text, self.builtins), self.builtins)
+            end = pen._block_end(moved)
+            text = applied(text, [Edit(end, end, f"\n\nfigure {name}_left:\n    residuals of {name}\n    line horizontal at 0")])
+        return differences(self.text, text)
+
+    def _block_end(self, line: int) -> int:
+        """Where the text of the top statement that holds a line ends."""
+        top = self._top_statement(line)
+        return self.reading.source.line_end(self.reading.source.line_of(max(_last_end(top) - 1, 0)))
 
     def _top_statement(self, line: int) -> tree.Statement:
         offset = self.reading.source.line_start(line)
@@ -531,4 +581,5 @@ def _merged(edits: list[Edit]) -> list[Edit]:
 _WORKERS: dict[str, Any] = {
     "option": _Pen._option, "axis": _Pen._axis, "window": _Pen._window, "legend": _Pen._legend, "word": _Pen._word,
     "heading": _Pen._heading, "place": _Pen._place, "text": _Pen._text, "mark": _Pen._mark, "request": _Pen._request,
+    "fit": _Pen._fit,
 }  # fmt: skip

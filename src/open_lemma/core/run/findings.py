@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..formula.estimates import standard_error
@@ -305,6 +305,8 @@ def reading_tex(name: str, value: Value) -> str | None:
     if isinstance(value, FunctionValue):
         if value.source is not None and value.source.noun == "interpolation":
             return None  # the finding says it
+        if value.source is not None and isinstance(value.body, Named) and not value.body.name:
+            value = replace(value, body=value.body.body)  # the unit of the data is told with the parameters
         head = tex(Named(name, value.body, tuple(Variable(p) for p in value.parameters)))
         said = f"{head} = {tex(value.body)}"
         spans = [rf"{tex(low)} \le {name_tex(p)} \le {tex(high)}" for p, (low, high) in value.domain.items()]

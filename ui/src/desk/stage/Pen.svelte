@@ -7,8 +7,10 @@
         chosen: Chosen
         inks: { name: string; code: string }[]
         online: (line: number) => void
+        /** Points are to be fitted: the line that draws them, and that of their window. */
+        onfit: (at: { line: number; window: number }) => void
     }
-    let { hand, chosen, inks, online }: Props = $props()
+    let { hand, chosen, inks, online, onfit }: Props = $props()
 
     const DASHES = ['solid', 'dashed', 'dotted', 'dash-dotted']
     const MARKERS = ['none', 'dot', 'ring', 'square', 'diamond', 'triangle', 'cross', 'plus']
@@ -209,6 +211,13 @@
         <button class="quiet !px-1" aria-label="Close the pen" onclick={() => (hand.chosen = undefined)}>✕</button>
     </div>
     {#if chosen.kind === 'series' && series}
+        {#if (series.kind === 'points' || series.kind === 'line') && / against /.test(written(chosen.line))}
+            <button
+                class="button mb-2 !h-7 w-full justify-center"
+                onclick={() => onfit({ line: chosen.line, window: panel?.line ?? chosen.line })}
+                title="Try the models of the trade on these points">Fit a model</button
+            >
+        {/if}
         {@render colours()}
         {#if isLine || series.kind === 'points'}
             {#if series.kind !== 'points'}{@render amount('Width', 'width', 0.25, 4, 0.25, 1.25, ' pt')}{/if}

@@ -1,0 +1,167 @@
+"""Fits proposed for drawn points: the models of the trade ranked by how well each does, or a formula of one's own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from ..formula.calculus import NoDerivative
+from ..formula.catalogue import BUILTINS
+from ..language import tree
+from ..language.messages import Refused
+from ..language.parser import parse
+from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
+from ..numerics.fitting.trade import TradeModel, suitable
+from .interpreter import run
+from .lower import Lowering
+from .novalue import with_unit
+from .tables import Tables
+from .values import Frame, ListValue
+
+_CURVE, _POINTS = 120, 240
+_MOST_ROWS = 20_000
+_BUDGET_S = 9.0
+
+
+class NotProposed(Exception):
+    """Why nothing can be proposed."""
+
+
+def propose(
+    script: str,
+    line: int,
+    tables: Tables | None,
+    clock: Callable[[], float],
+    own: str | None = None,
+    starts: dict[str, float] | None = None,
+    at: float | None = None,
+) -> dict[str, Any]:
+    """Fits for the points that the statement in a line draws.
+
+    own     a formula in x instead of the models of the trade; its names without a value are the parameters
+    starts  values that its parameters start from
+    at      a place where each fit is asked for its value
+    Raises NotProposed.
+    """
+    x, y, errors, scope, written = _data(script, line, tables)
+    begun = clock()
+    found: list[dict[str, Any]] = []
+    for model in [_own(own, scope)] if own is not None else suitable(x, y):
+        if found and clock() - begun > _BUDGET_S:
+            break
+        told = _tried(model, x, y, errors, scope, starts or {}, at)
+        if told is not None:
+            found.append(told)
+        elif own is not None:
+            raise NotProposed("this formula cannot be fitted to these points")
+    found.sort(key=lambda f: f["aicc"] if f["aicc"] is not None else np.inf)
+    chosen = np.arange(len(x)) if len(x) <= _POINTS else np.linspace(0, len(x) - 1, _POINTS).round().astype(int)
+    return {
+        "x": x[chosen].tolist(), "y": y[chosen].tolist(), "points": len(x), "fits": found, "against": written[1], "of": written[0],
+        "has_errors": errors is not None,
+    }  # fmt: skip
+
+
+def _data(script: str, line: int, tables: Tables | None) -> tuple[Any, Any, Any, Lowering, tuple[str, str]]:
+    """The numbers behind drawn points, the names of the script, and how the lists are written."""
+    outcome = run(script, tables=tables)
+    source = outcome.reading.source
+    request = next(
+        (
+            n
+            for n in tree.walk(outcome.reading.script)
+            if isinstance(n, tree.Request) and n.noun in ("points", "line") and source.line_of(n.start) == line and n.against is not None
+        ),
+        None,
+    )
+    if request is None or request.against is None:
+        raise NotProposed("fits are proposed for points of one list against another")
+    scope = Lowering(source.text, Frame(dict(outcome.names)), lambda *_: ListValue(np.array([])))
+    try:
+        y, x = (scope.as_list(scope.value(e), e).data for e in (request.subjects[0], request.against))
+        option = request.option("errors")
+        spread = (
+            option.value.items[-1] if option is not None and isinstance(option.value, tree.PointOf) else option.value if option else None
+        )
+        errors = scope.as_list(scope.value(spread), spread).data if isinstance(spread, tree.Expression) else None
+    except (Refused, KeyError):
+        raise NotProposed("the lists of these points belong to the figure's block; give them names above it") from None
+    if errors is not None and len(errors) == 1:
+        errors = np.full(len(x), errors[0])
+    good = np.isfinite(x) & np.isfinite(y)
+    if errors is not None:
+        errors = errors if np.all(errors[good] > 0) else None
+    if int(good.sum()) < 4:
+        raise NotProposed(f"at least 4 points are needed; there are {int(good.sum())}")
+    step = max(1, -(-int(good.sum()) // _MOST_ROWS))
+    rows = np.flatnonzero(good)[::step]
+    texts = (source.text[e.start : e.end] for e in (request.subjects[0], request.against))
+    return x[rows], y[rows], None if errors is None else errors[rows], scope, tuple(texts)  # type: ignore[return-value]
+
+
+def _own(formula: str, scope: Lowering) -> TradeModel:
+    reading = parse(f"own(x) = {formula}", BUILTINS)
+    statements = reading.script.statements
+    if reading.messages.has_errors() or len(statements) != 1 or not isinstance(statements[0], tree.Definition):
+        raise NotProposed(next((m.text for m in reading.messages.items), "this is no formula"))
+    body = statements[0].body
+    called = {id(n.function) for n in tree.walk(body) if isinstance(n, tree.Call)}
+    known = set(BUILTINS.names()) | {"x"}
+    inside = [n for n in tree.walk(body) if isinstance(n, tree.Name) and id(n) not in called]
+    names = [n.name for n in inside if n.name not in known and not scope.names.has(n.name)]
+    if not names:
+        raise NotProposed("this formula has nothing to adjust: all its names have values")
+    return TradeModel("own formula", formula, tuple(dict.fromkeys(names)))
+
+
+def _tried(
+    model: TradeModel, x: Any, y: Any, errors: Any, scope: Lowering, starts: dict[str, float], at: float | None
+) -> dict[str, Any] | None:  # fmt: skip
+    reading = parse(f"show {model.formula}", BUILTINS)
+    (statement,) = reading.script.statements
+    assert isinstance(statement, tree.Show)
+    inner = Lowering(reading.source.text, scope.names, scope.request, frozenset({"x", *model.parameters}))
+    try:
+        formula = inner.formula(statement.items[0])
+        column = None if errors is None else Column(errors)
+        given = {k: v for k, v in starts.items() if k in model.parameters}
+        found = fit(Problem(formula, ("x",), model.parameters, [Column(x)], Column(y), column, {}, given))
+    except (Refused, NotFittable, NoDerivative, KeyError, ArithmeticError) as reason:
+        if model.name == "own formula":
+            raise NotProposed(str(reason.message.text if isinstance(reason, Refused) else reason)) from None
+        return None
+    if not np.isfinite(found.quality.squares) or found.search.best.suspect:
+        return None
+    return _told(model, found, x, at)
+
+
+def _told(model: TradeModel, found: Fit, x: Any, at: float | None) -> dict[str, Any]:
+    line = np.linspace(float(x.min()), float(x.max()), _CURVE)
+    values, _ = found.slopes_at([line])
+    told: dict[str, Any] = {
+        "name": model.name, "formula": model.formula, "about": model.about, "evidence": found.evidence,
+        "parameters": [
+            {"name": n, "value": float(v), "standard_error": _plain(e), "said": with_unit(float(v), float(e), None)}
+            for n, v, e in zip(found.parameters, found.values, found.standard, strict=True)
+        ],
+        "aicc": _plain(found.quality.aicc), "spread": _plain(found.quality.spread), "r_squared": _plain(found.quality.r_squared),
+        "chi": _plain(found.quality.chi), "curve": [line.tolist(), [_plain(v) for v in values]],
+        "residuals": [float(v) for v in _thinned(found.residuals)], "words": found.pattern.words,
+    }  # fmt: skip
+    if at is not None:
+        value, error = found.errors_at([np.array([at])])
+        told["at"] = {
+            "x": at, "value": _plain(float(value[0])), "error": _plain(float(error[0])), "beyond": not x.min() <= at <= x.max(),
+            "said": with_unit(float(value[0]), float(error[0]), None),
+        }  # fmt: skip
+    return told
+
+
+def _plain(value: Any) -> float | None:
+    return None if value is None or not np.isfinite(value) else float(value)
+
+
+def _thinned(values: Any) -> Any:
+    return values if len(values) <= _POINTS else values[np.linspace(0, len(values) - 1, _POINTS).round().astype(int)]

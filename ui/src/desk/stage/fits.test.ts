@@ -1,0 +1,43 @@
+import { expect, it } from 'vitest'
+import { frameOf, pathOf, type FitFound, type FitsFound } from './fits'
+
+const fit: FitFound = {
+    name: 'straight line',
+    formula: 'a + b*x',
+    about: '',
+    evidence: 'proven',
+    parameters: [],
+    aicc: 1,
+    spread: 1,
+    r_squared: 1,
+    chi: null,
+    curve: [
+        [0, 1, 2],
+        [0, null, 4]
+    ],
+    residuals: [-0.5, 0, 0.5],
+    words: []
+}
+const found: FitsFound = {
+    x: [0, 1, 2],
+    y: [0, 2, 4],
+    points: 3,
+    of: 'ys',
+    against: 'xs',
+    has_errors: false,
+    fits: [fit]
+}
+
+it('puts points into the upper part and what is left over below', () => {
+    const frame = frameOf(found, fit, 100, 100)
+    expect(frame.x(0)).toBe(4)
+    expect(frame.x(2)).toBe(96)
+    expect(frame.y(0)).toBeGreaterThan(frame.y(4))
+    expect(frame.y(0)).toBeLessThan(frame.bottom)
+    expect(frame.left(0.5)).toBeLessThan(frame.left(0))
+    expect(frame.left(-0.5)).toBeLessThanOrEqual(100)
+})
+
+it('breaks a line where a value is missing', () => {
+    expect(pathOf(...fit.curve, frameOf(found, fit, 100, 100)).match(/M/g)).toHaveLength(2)
+})
