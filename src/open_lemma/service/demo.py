@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
+from ..core.formula.catalogue import BUILTINS
+from ..core.language.uses import columns_used
+from ..engine.local import Event
 from ..store import folios as store
+from ..store.tables import put_table
 from ..web.house import House
 from ..web.runs import keep
+from ..web.shelves import read_whole, tables_for
 
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
 # Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
 FOLIOS = (
+    ("demo-5", "The moored float", "moored-float.lemma"),
+    ("demo-5", "Emptying the pond", "emptying-pond.lemma"),
+    ("demo-5", "Tides from the gauge", "tides-gauge.lemma"),
     ("demo-3", "Figures from the field book", "field-book.lemma"),
     ("demo-3", "Tides at the sill", "tides-sill.lemma"),
     ("demo-3", "Rating the weir", "rating-weir.lemma"),
@@ -32,11 +41,18 @@ def load_demo(house: House, folder: Path = FOLDER) -> bool:
         for _, title, name in fresh:
             script = (folder / name).read_text(encoding="utf-8")
             folio = store.create(session, owner, title, script)
-            made.append((folio.id, store.latest_revision(session, folio.id).id, script))
+            for table in columns_used(script, BUILTINS):
+                found, columns = read_whole(house, str(folder / table), table, "")
+                put_table(session, folio.id, table, (folder / table).read_bytes(), json.dumps(found["recipe"]), found["rows"], columns)
+            made.append((folio.id, store.latest_revision(session, folio.id).id, script, tables_for(house, session, folio.id, script)))
         for mark in {f[0] for f in fresh}:
             store.set_mark(session, mark)
-    for folio_id, revision_id, script in made:
-        run = house.engine.run(script, lambda last, events, f=folio_id, r=revision_id: keep(house, f, r, last, events))  # type: ignore[misc]
+    for folio_id, revision_id, script, tables in made:
+
+        def kept(last: Event, events: list[Event], folio_id: int = folio_id, revision_id: int = revision_id) -> Event:
+            return keep(house, folio_id, revision_id, last, events)
+
+        run = house.engine.run(script, kept, tables=tables)
         for _ in run.listen():
             pass
     return True

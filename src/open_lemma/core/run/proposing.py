@@ -127,7 +127,8 @@ def _tried(
         formula = inner.formula(statement.items[0])
         column = None if errors is None else Column(errors)
         given = {k: v for k, v in starts.items() if k in model.parameters}
-        found = fit(Problem(formula, ("x",), model.parameters, [Column(x)], Column(y), column, {}, given))
+        problem = Problem(formula, ("x",), model.parameters, [Column(x)], Column(y), column, {}, given)
+        found = fit(problem, quick=model.name != "own formula")
     except (Refused, NotFittable, NoDerivative, KeyError, ArithmeticError) as reason:
         if model.name == "own formula":
             raise NotProposed(str(reason.message.text if isinstance(reason, Refused) else reason)) from None

@@ -155,7 +155,7 @@ def _notes(found: Fit) -> list[str]:
 
 
 def _chi_said(chi: float, chance: float) -> str:
-    said = f"reduced chi square {chi:.3g}, as large or larger with probability {chance:.2g}"
+    said = f"reduced chi square {short(chi, 3)}, as large or larger with probability {short(chance, 2)}"
     if chance < RARE:
         return f"{said}: the model does not follow the data within their uncertainties, or these are too small"
     if chance > 1 - RARE:

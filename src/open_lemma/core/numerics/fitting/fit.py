@@ -19,7 +19,7 @@ from .model import MOST_PARAMETERS, Model, model_of
 from .polish import Proof, Rounded, decimals, polish, provable, prove
 from .projection import Data, evaluated
 from .robust import orthogonal, robust
-from .search import GROUPS, Optimum, Search, search, terms_of
+from .search import GROUPS, ROUNDS, Optimum, Search, search, terms_of
 from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
 
 _UNDETERMINED = 1e-9
@@ -131,19 +131,19 @@ class Fit:
         return values, np.sqrt(np.maximum(variance, 0.0))
 
 
-def fit(problem: Problem, seed: int = 0) -> Fit:
-    """The least squares fit. Raises NotFittable, NoDerivative.
+def fit(problem: Problem, seed: int = 0, quick: bool = False) -> Fit:
+    """The least squares fit. Raises NotFittable, NoDerivative. quick: one round of the search, and no profiles.
 
     Promised: with evidence `proven` the parameters lie in their enclosures, where the sum of squares has a strict local
     minimum (the least of all where `overall`); that no other minimum lies below is what the search says, not the proof.
     """
     with np.errstate(all="ignore"):
-        return _Fitting(problem, seed).run()
+        return _Fitting(problem, seed, quick).run()
 
 
 class _Fitting:
-    def __init__(self, problem: Problem, seed: int) -> None:
-        self.problem, self.seed = problem, seed
+    def __init__(self, problem: Problem, seed: int, quick: bool) -> None:
+        self.problem, self.seed, self.quick = problem, seed, quick
         self.inflation: float | None = None
         n, p = len(problem.y.data), len(problem.parameters)
         if p > MOST_PARAMETERS:
@@ -199,7 +199,7 @@ class _Fitting:
         if given and any(a in given for a in names):
             # Those that are given are held near their starts by leaving only the others to be sought.
             return self._half_given(names, limits)
-        return search(self.model, self.data, limits, None, self.seed)
+        return search(self.model, self.data, limits, None, self.seed, 1 if self.quick else ROUNDS)
 
     def _half_given(self, names: tuple[str, ...], limits: Any) -> Search:
         """Some starts given: the other parameters are sought with these held, and all descend from there."""
@@ -390,7 +390,7 @@ class _Fitting:
         half = told.half_width * error
         plain = Interval(value - half, value + half)
         linear = self.model.parameters[k] in self.model.linear and len(self.model.linear) == len(self.model.parameters)
-        plain_loss = self.problem.loss == "squares" and self.problem.x_errors is None
+        plain_loss = not self.quick and self.problem.loss == "squares" and self.problem.x_errors is None
         if (
             linear
             or not plain_loss

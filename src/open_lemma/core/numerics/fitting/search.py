@@ -22,7 +22,8 @@ from .scales import Sampler
 GROUPS = 32  # independent tournaments
 ENOUGH = GROUPS // 4  # of their winners must end at one place
 _REFINED, _SCREENED = 400, 120  # rows that are looked at
-_ROUNDS, _HOPS = 4, 6
+ROUNDS = 4  # of tournaments at most
+_HOPS = 6
 _SAME = 1e-6
 
 
@@ -31,6 +32,7 @@ class Optimum:
     """One place where descents ended. `hits` of all descents, `independent` of those from tournaments of their own.
 
     suspect  that the model has a pole, a jump or wild swings between the points there
+    swing    how far the curve goes away from the points between them, where it may be an alias of a slower one
     """
 
     squares: float
@@ -39,6 +41,7 @@ class Optimum:
     hits: int = 0
     independent: int = 0
     suspect: bool = False
+    swing: float = 0.0
     rounds: set[int] = field(default_factory=set)
 
 
@@ -61,7 +64,7 @@ def best_of(optima: list[Optimum]) -> Optimum:
     return plain[0] if plain and plain[0].squares < 4 * optima[0].squares else optima[0]
 
 
-def search(model: Model, data: Data, limits: Any, starts: Any = None, seed: int = 0) -> Search:
+def search(model: Model, data: Data, limits: Any, starts: Any = None, seed: int = 0, rounds: int = ROUNDS) -> Search:
     """Find the optima of a model.
 
     limits  shape (k, 2), infinite where there is none
@@ -70,7 +73,7 @@ def search(model: Model, data: Data, limits: Any, starts: Any = None, seed: int 
     if not model.nonlinear:
         found = project(model, data, np.zeros((1, 0)))
         return Search([Optimum(float(found.squares[0]), np.zeros(0), found.linear[0], 1, 1)], 1, 0, 1, data.size)
-    return _Searching(model, data, limits, seed).run(starts)
+    return _Searching(model, data, limits, seed).run(starts, rounds)
 
 
 class _Searching:
@@ -84,7 +87,7 @@ class _Searching:
         self.total = self.data.total
         self.breaks = _Breaks(model)
 
-    def run(self, starts: Any) -> Search:
+    def run(self, starts: Any, rounds: int) -> Search:
         if starts is not None:
             self._record(starts, len(starts), 0)
             return Search(self.optima, len(starts), 0, 1, self.data.size)
@@ -93,7 +96,7 @@ class _Searching:
         pairs = [tuple(sorted({*a, *b})) for a, b in itertools.combinations(blocks, 2)][:12]
         tried = 0
         done = 0
-        for done in range(1, _ROUNDS + 1):
+        for done in range(1, rounds + 1):
             winners = self._tournaments(done - 1)
             self._record(np.concatenate([winners, self._sweeps(winners, terms), self._ratio_starts()]), GROUPS, done)
             tried += GROUPS
@@ -101,6 +104,8 @@ class _Searching:
                 continue
             best = best_of(self.optima)
             if best.independent >= ENOUGH and not self._loose(best):
+                break
+            if rounds == 1:
                 break
             self._hop(terms + pairs)
             best = best_of(self.optima)
@@ -152,13 +157,15 @@ class _Searching:
             if not np.isfinite(value) or not self._allowed(z, lin):
                 continue
             suspect = self.breaks.inside(self.data, z, lin)
+            swing = self.breaks.swing(self.data, z, lin) if self.sampler.frequencies else 0.0
             for known in self.optima:
                 if known.suspect == suspect and abs(value - known.squares) <= _SAME * known.squares + 1e-25 * self.total:
-                    if value < known.squares:
-                        known.squares, known.z, known.linear = float(value), z, lin
+                    # Of waves that go through the same points the slowest is meant.
+                    if swing < 0.8 * known.swing or (value < known.squares and swing < 1.25 * known.swing + 1e-300):
+                        known.squares, known.z, known.linear, known.swing = float(value), z, lin, swing
                     break
             else:
-                known = Optimum(float(value), z, lin, suspect=suspect)
+                known = Optimum(float(value), z, lin, suspect=suspect, swing=swing)
                 self.optima.append(known)
             if done is not None:
                 known.hits += 1
@@ -245,9 +252,15 @@ class _Breaks:
         tall = float(np.ptp(data.y))
         if self.tape is not None and self._pole(places, z, linear, data, tall):
             return True
-        between = (places[1:] + places[:-1]) / 2
-        at, middle = (self._values([p], z, linear) for p in (places, between))
-        return not np.max(np.abs(middle - (at[1:] + at[:-1]) / 2), initial=0.0) < tall
+        return not self.swing(data, z, linear) < tall
+
+    def swing(self, data: Data, z: Any, linear: Any) -> float:
+        """How far the middles between neighbouring places lie from the mean of both."""
+        if len(data.xs) > 1:
+            return 0.0
+        places = np.unique(data.xs[0])
+        at, middle = (self._values([p], z, linear) for p in (places, (places[1:] + places[:-1]) / 2))
+        return float(np.max(np.abs(middle - (at[1:] + at[:-1]) / 2), initial=0.0))
 
     def _values(self, xs: list[Any], z: Any, linear: Any) -> Any:
         found = evaluated(self.model.basis, *xs, *(np.full(1, v) for v in z))
