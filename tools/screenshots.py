@@ -85,6 +85,40 @@ def _pictures(hand: Hand, ending: str) -> None:
     hand.sees("mistake", "footer")
     keep("desk-mistakes")
     _stage(hand, keep)
+    _data(hand, keep)
+
+
+def _data(hand: Hand, keep: Callable[[str], None]) -> None:
+    """A table with a row left out, the fit sheet, the evidence of a fit."""
+    hand.open("/")
+    hand.named("Open Tides from the gauge").click()
+    hand.one("[data-testid=figure]")
+    hand.click("Tables")
+    hand.named("Row 4").click()
+    hand.one(".row.out")
+    hand.driver.find_element(By.XPATH, "//button[@aria-expanded and .//span[text()='level']]").click()
+    hand.one("aside")
+    keep("tables")
+    hand.open("/")
+    hand.named("Open Emptying the pond").click()
+    hand.one("[data-testid=figure]")
+    hand.finding(2).find_element(By.TAG_NAME, "button").click()
+    hand.one("[data-testid=evidence]")
+    keep("desk-fit")
+    hand.open("/")
+    hand.named("Open The moored float").click()
+    sheet = hand.one("[data-testid=sheet]")
+    time.sleep(1)
+    for _ in range(6):
+        sheet.send_keys(Keys.ARROW_DOWN, Keys.ENTER)
+        time.sleep(0.3)
+        if any("Fit a model" in b.text for b in hand.all("[data-testid=pen] button")):
+            break
+    hand.click("Fit a model")
+    hand.one("[role=dialog] .card.chosen")
+    time.sleep(1)
+    keep("stage-fit")
+    hand.keys(Keys.ESCAPE)
 
 
 def _stage(hand: Hand, keep: Callable[[str], None]) -> None:
