@@ -176,7 +176,7 @@ def test_the_test_between_nested_models_is_the_textbook_one() -> None:
     from scipy import stats
 
     x, y = np.arange(0, 5.1, 0.5), np.array([1.1, 1.4, 2.2, 2.4, 3.1, 3.4, 4.2, 4.4, 5.1, 5.6, 6])
-    rest = [float(np.sum((y - np.polyval(np.polyfit(x, y, d), x)) ** 2)) for d in (1, 2)]
+    rest = [float(np.sum((y - np.polynomial.Polynomial.fit(x, y, d)(x)) ** 2)) for d in (1, 2)]
     chance = stats.f.sf((rest[0] - rest[1]) / (rest[1] / 8), 1, 8)
     assert last(COMPARED).values[1]["chance"] == pytest.approx(chance, rel=1e-6)
 
