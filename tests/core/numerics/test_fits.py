@@ -300,6 +300,15 @@ def test_like_terms_come_in_one_order_and_angles_within_half_a_turn() -> None:
 # ---------------------------------------------------------------- bands, and judging models
 
 
+@pytest.mark.parametrize("frequency", [0.9, 2.3])
+def test_of_waves_that_the_readings_cannot_tell_apart_the_slowest_is_taken(frequency: float) -> None:
+    """Sampled every 0.25, a wave of angular frequency w and one of 2 pi / 0.25 - w give the same readings (Nyquist's theorem)."""
+    t = np.arange(0, 20, 0.25)
+    y = 1.4 * np.exp(-0.08 * t) * np.cos(frequency * t + 0.6) + np.random.default_rng(5).normal(0, 0.01, t.size)
+    found = fitted("A*exp(-k*x)*cos(w*x + p)", "A k w p", t, y)
+    assert abs(found.values[2]) == pytest.approx(frequency, rel=2e-3)
+
+
 def test_bands_are_those_of_the_textbook_for_a_line() -> None:
     """Draper and Smith 1998, equations (3.1.8), (3.1.10), worked out by their sums."""
     from scipy import stats
