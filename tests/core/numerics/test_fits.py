@@ -297,6 +297,21 @@ def test_like_terms_come_in_one_order_and_angles_within_half_a_turn() -> None:
     assert other.values == pytest.approx(one.values, rel=1e-9)
 
 
+@pytest.mark.parametrize(
+    ("text", "names", "values"),
+    [
+        ("a*exp(-x/T) + b*exp(-x/S)", "a T b S", [0.7, 9.0, 1.8, 1.5]),
+        ("a*exp(-r*x) + b*exp(-s*x)", "a r b s", [0.7, 1 / 9, 1.8, 1 / 1.5]),
+        ("a*cos(2*pi*x/P) + b*cos(2*pi*x/Q)", "a P b Q", [1.1, 7.3, 0.6, 2.9]),
+    ],
+)
+def test_of_like_terms_the_slowest_comes_first(text: str, names: str, values: list[float]) -> None:
+    x = np.linspace(0, 24, 90)
+    model = formula(text, "x", *names.split())
+    y = Tape([model], ["x", *names.split()]).numeric(x, *(np.full(1, v) for v in values))[0]
+    assert fitted(text, names, x, np.round(y, 6)).values == pytest.approx(values, rel=1e-4)
+
+
 # ---------------------------------------------------------------- bands, and judging models
 
 

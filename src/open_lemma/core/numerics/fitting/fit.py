@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
@@ -15,11 +14,12 @@ from ...formula.ball import precision
 from ...formula.certain import decimal_interval, nearest_double
 from ...formula.nodes import Formula, Number, substitute
 from ..evidence import Evidence
+from .arrangement import canonical
 from .model import MOST_PARAMETERS, Model, model_of
 from .polish import Proof, Rounded, decimals, polish, provable, prove
 from .projection import Data, evaluated
 from .robust import orthogonal, robust
-from .search import GROUPS, ROUNDS, Optimum, Search, search, terms_of
+from .search import GROUPS, ROUNDS, Optimum, Search, search
 from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
 
 _UNDETERMINED = 1e-9
@@ -486,105 +486,6 @@ def _steepness(slopes: Any, residuals: Any, weight: Any, free: list[int]) -> flo
 
 
 # ---------------------------------------------------------------- one answer of several alike
-
-
-def canonical(model: Model, values: Any) -> Any:
-    """Of all rearrangements that leave the model unchanged the one with positive, then rising nonlinear parameters."""
-    if not model.nonlinear or len(model.parameters) > 16:
-        return values
-    rng = np.random.default_rng(5)
-    xs = [rng.uniform(0.5, 1.5, 12) for _ in model.predictors]
-    probe = rng.uniform(0.3, 1.7, len(values))
-    names = list(model.parameters)
-    places = [names.index(a) for a in model.nonlinear]
-
-    def heights(v: Any) -> Any:
-        return evaluated(model.whole, *xs, *(np.full(1, a) for a in v))[0]
-
-    base = heights(probe)
-
-    def same(other: Any) -> bool:
-        return bool(np.allclose(heights(other), base, rtol=1e-9, atol=0, equal_nan=True))
-
-    found = np.array(values, dtype=float)
-    for size in (1, 2):
-        for chosen in itertools.combinations(range(len(values)), size):
-            flipped = probe.copy()
-            flipped[list(chosen)] *= -1
-            if same(flipped):
-                turned = found.copy()
-                turned[list(chosen)] *= -1
-                if sum(turned[k] > 0 for k in places) > sum(found[k] > 0 for k in places):
-                    found = turned
-    found = _turned(found, probe, places, same)
-    swaps = _exchanges(model, xs)
-    for _ in range(len(swaps)):
-        for swap in swaps:
-            other = found[swap]
-            if tuple(other[places]) < tuple(found[places]):
-                found = other
-    return found
-
-
-def _turned(values: Any, probe: Any, places: list[int], same: Any) -> Any:
-    """Angles brought within half a turn, and half turns traded for the sign of a factor, which is then positive."""
-    found = values
-    for k in places:
-        if not same(probe + 2 * np.pi * (np.arange(len(values)) == k)):
-            continue
-        for i in range(len(values)):
-            other = probe.copy()
-            other[i] *= -1
-            other[k] += np.pi
-            if i != k and found[i] < 0 and same(other):
-                found = found.copy()
-                found[i], found[k] = -found[i], found[k] + np.pi
-        turn = np.round(found[k] / (2 * np.pi))
-        if turn:
-            found = found.copy()
-            found[k] -= 2 * np.pi * turn
-    return found
-
-
-def _exchanges(model: Model, xs: list[Any]) -> list[list[int]]:
-    """Exchanges of two like terms, as permutations of all parameters: their basis functions change places."""
-    names = list(model.parameters)
-    rng = np.random.default_rng(6)
-    z = rng.uniform(0.3, 1.7, len(model.nonlinear))
-    base = evaluated(model.basis, *xs, *(np.full(1, v) for v in z))
-    found = []
-    for one, other in itertools.combinations(terms_of(model), 2):
-        if len(one) != len(other) or set(one) & set(other):
-            continue
-        for turned in itertools.permutations(other):
-            moved = list(range(len(z)))
-            for a, b in zip(one, turned, strict=True):
-                moved[a], moved[b] = b, a
-            partners = _partners(base, evaluated(model.basis, *xs, *(np.full(1, v) for v in z[moved])))
-            if partners is None:
-                continue
-            swap = list(range(len(names)))
-            for k, m in enumerate(moved):
-                swap[names.index(model.nonlinear[k])] = names.index(model.nonlinear[m])
-            for k, m in enumerate(partners):
-                swap[names.index(model.linear[k])] = names.index(model.linear[m])
-            found.append(swap)
-            break
-    return found
-
-
-def _partners(base: Any, other: Any) -> list[int] | None:
-    """For each basis function the one that has become it; None where one has none, or the rest has changed."""
-    q = len(base) - 1
-    if not np.allclose(other[-1], base[-1], rtol=1e-9, atol=0, equal_nan=True):
-        return None
-    found: list[int] = []
-    for a in range(q):
-        hit = [b for b in range(q) if b not in found and np.allclose(other[b], base[a], rtol=1e-9, atol=0, equal_nan=True)]
-        if not hit:
-            return None
-        found.append(a if a in hit else hit[0])
-    return found
 
 
 __all__ = ["CONFIDENCE", "GROUPS", "Column", "Fit", "Interval", "NotFittable", "Problem", "Profile", "Rival", "fit"]
