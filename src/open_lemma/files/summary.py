@@ -7,6 +7,8 @@ from typing import Any
 
 import numpy as np
 
+from ..core.formula.moments import mean, sd
+
 BINS = 24
 _TOP = 5
 
@@ -28,8 +30,8 @@ def summary(numbers: Any, texts: list[str] | None) -> dict[str, Any]:
         return found
     low, high = float(good.min()), float(good.max())
     found |= {
-        "low": low, "high": high, "mean": float(good.mean()), "median": float(np.median(good)),
-        "sd": float(good.std(ddof=1)) if good.size > 1 else None,
+        "low": low, "high": high, "mean": mean(good), "median": float(np.median(good)),
+        "sd": sd(good) if good.size > 1 else None,
         "rising": bool(np.all(np.diff(good) > 0)) if good.size > 1 else False,
     }  # fmt: skip
     if high > low:

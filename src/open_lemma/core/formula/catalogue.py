@@ -15,6 +15,7 @@ from flint import arb
 from scipy import special
 
 from . import ball as b
+from . import moments
 from .entry import Category, Entry, brackets
 from .nodes import ONE, TWO, ZERO, Apply, Formula, Number, number
 
@@ -375,16 +376,12 @@ def _of_list(name: str, values: Any, help: str, example: str) -> None:
     _add(Entry(name, "list", (1, 1), help, example, "a list of numbers", values=values, protected=False))
 
 
-def _spread(function: Any) -> Any:
-    return lambda xs: function(xs, ddof=1) if np.size(xs) > 1 else np.nan
-
-
 _of_list("sum", np.sum, "sum of a list", "show sum([1, 2, 3])")
 _of_list("product", np.prod, "product of a list", "show product([1, 2, 3])")
-_of_list("mean", np.mean, "arithmetic mean", "show mean([1, 2, 3])")
+_of_list("mean", moments.mean, "arithmetic mean", "show mean([1, 2, 3])")
 _of_list("median", np.median, "middle value", "show median([1, 2, 10])")
-_of_list("sd", _spread(np.std), "standard deviation of a sample (divisor n - 1)", "show sd([1, 2, 3])")
-_of_list("variance", _spread(np.var), "variance of a sample (divisor n - 1)", "show variance([1, 2, 3])")
+_of_list("sd", moments.sd, "standard deviation of a sample (divisor n - 1)", "show sd([1, 2, 3])")
+_of_list("variance", moments.variance, "variance of a sample (divisor n - 1)", "show variance([1, 2, 3])")
 _of_list("length", lambda xs: float(np.size(xs)), "how many elements", "show length([1, 2, 3])")
 _of_list("first", lambda xs: xs[0], "the first element", "show first([4, 5])")
 _of_list("last", lambda xs: xs[-1], "the last element", "show last([4, 5])")

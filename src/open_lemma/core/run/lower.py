@@ -586,6 +586,9 @@ class Lowering:
         if not np.isfinite(found):
             raise refusal("no-value", f"{name} needs at least two elements", e)
         exact = _exact_of_list(name, xs, data)
+        if exact is not None and name == "sd":
+            root = self.as_scalar(c.call("sqrt", Number(exact)))
+            return root if unit is None else changed(root, formula=Named("", root.formula, unit=unit))
         if exact is not None:
             formula: Formula = Number(exact)
             return Scalar(formula if unit is None else Named("", formula, unit=unit), float(exact), exact, None, True)
@@ -935,8 +938,9 @@ def _whole(n: int) -> Scalar:
 
 
 def _exact_of_list(name: str, xs: ListValue, data: Any) -> Fraction | None:
-    """Sum, product, mean, least and greatest of exact elements, exactly."""
-    if xs.exact is None or len(xs.exact) != len(data) or name not in ("sum", "product", "mean", "min", "max", "median"):
+    """What a function of a list makes of exact elements, exactly; of `sd` its square."""
+    known = ("sum", "product", "mean", "min", "max", "median", "sd", "variance")
+    if xs.exact is None or len(xs.exact) != len(data) or name not in known:
         return None
     values = xs.exact
     if name == "product":
@@ -947,8 +951,10 @@ def _exact_of_list(name: str, xs: ListValue, data: Any) -> Fraction | None:
     if name == "median":
         ordered = sorted(values)
         return (ordered[(len(values) - 1) // 2] + ordered[len(values) // 2]) / 2
-    total = sum(values, Fraction(0))
-    return {"sum": total, "mean": total / len(values), "min": min(values), "max": max(values)}[name]
+    total, n = sum(values, Fraction(0)), len(values)
+    if name in ("sd", "variance"):
+        return (n * sum((v * v for v in values), Fraction(0)) - total * total) / (n * (n - 1))
+    return {"sum": total, "mean": total / n, "min": min(values), "max": max(values)}[name]
 
 
 def _exact_list(name: str, xs: ListValue) -> tuple[Fraction, ...] | None:
