@@ -6,7 +6,6 @@ import argparse
 import json
 import sys
 import time
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -15,11 +14,8 @@ from .core.figure.draw import draw
 from .core.language.messages import Messages
 from .core.run.interpreter import Outcome, UnknownPart, read, run
 from .core.run.record import figure_record, fingerprint, record
-from .core.run.tables import FileTable, NoTable
 from .files.figures import TYPES, Wanted, figure_file
-from .files.ready import plain_columns, ready
-from .files.recipe import Recipe
-from .files.tables import BadTable, read_table
+from .files.folder import tables_in
 
 FORMATS = tuple(TYPES)
 MAX_ROWS = 200
@@ -80,7 +76,8 @@ def _run(options: argparse.Namespace) -> int:
         raise UsageError(f"there is no folder {options.tables}")
     start = time.perf_counter()
     try:
-        outcome = run(text, part=options.part, tables=_tables(options))
+        folder = Path(options.tables) if options.tables is not None else Path(options.script).parent
+        outcome = run(text, part=options.part, tables=tables_in(folder))
     except UnknownPart:
         raise UsageError(f"the script has no part '{options.part}'") from None
     figures = _figures(outcome, formats, Path(options.out) if options.out else None)
@@ -93,30 +90,6 @@ def _run(options: argparse.Namespace) -> int:
         _print_findings(found)
     _print_messages(options.script, outcome.reading.messages)
     return 1 if outcome.failed else 0
-
-
-def _tables(options: argparse.Namespace) -> Callable[[str], FileTable | None]:
-    """Files of the folder of tables, or of the script's own; never from anywhere else.
-
-    Beside `gauge.csv` may lie `gauge.csv.recipe.json`: how it is read, and what was mended in it.
-    """
-    folder = Path(options.tables) if options.tables is not None else Path(options.script).parent
-
-    def table(name: str) -> FileTable | None:
-        path = folder / name
-        if Path(name).is_absolute() or ".." in Path(name).parts or not path.is_file():
-            return None
-        beside = folder / f"{name}.recipe.json"
-        try:
-            recipe = Recipe.from_record(json.loads(beside.read_text(encoding="utf-8"))) if beside.is_file() else None
-            found = read_table(path.read_bytes(), name, recipe)
-        except BadTable as reason:
-            raise NoTable(str(reason)) from None
-        except (OSError, ValueError, TypeError, KeyError) as reason:
-            raise NoTable(f"its recipe cannot be read: {reason}") from None
-        return ready(plain_columns(found), found.recipe, found.sha256)
-
-    return table
 
 
 def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dict[str, Any]]:

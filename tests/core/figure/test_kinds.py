@@ -21,6 +21,7 @@ from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs
 from open_lemma.core.figure.style import DRESSES
 from open_lemma.core.run.interpreter import run
+from open_lemma.files.folder import tables_in
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"
 
@@ -35,7 +36,7 @@ def figure(*lines: str, before: str = "") -> FigureData:
 def demo_figures() -> list[tuple[str, FigureData]]:
     found = []
     for path in sorted(DEMO.glob("*.lemma")):
-        outcome = run(path.read_text(encoding="utf-8"))
+        outcome = run(path.read_text(encoding="utf-8"), tables=tables_in(DEMO))
         assert not outcome.failed, path
         found += [(f"{path.stem}-{d.data.name}", d.data) for d in outcome.figures]
     return found

@@ -212,3 +212,18 @@ def test_values_got_from_data_are_kept_between_runs() -> None:
     other = run(script, memory=Memory(lambda: float(next(ticks)), kept))
     assert other.reused
     assert [f.as_record() for f in one.findings] == [f.as_record() for f in other.findings]
+
+
+def test_what_was_held_stays_in_the_function_and_is_told() -> None:
+    outcome = good(
+        "table pot:\n    t [min]   T [degC]\n    0   92.1\n    2   81.0\n    4   71.8\n    6   64.4\n"
+        "line(x) = fit of a + b*x to pot.T against pot.t for a, b, fix b = -3\n"
+        "show line(2), line.b\nminima of line(x) for x from 0 to 6\nroots of line(x) - 80 for x from 0 to 6"
+    )
+    fitted, value, held, lowest, root = outcome.findings
+    assert fitted.notes[0].startswith("b was held at −3")
+    a = (92.1 + 81.0 + 71.8 + 64.4 + 3 * 12) / 4  # the mean of what is left
+    assert value.values[0]["value"] == pytest.approx(a - 6)
+    assert held.values[0]["value"] == -3
+    assert lowest.values[0]["x"] == 6
+    assert root.values[0]["x"] == pytest.approx((a - 80) / 3)

@@ -27,9 +27,12 @@ from ..numerics.plane import surface_through
 from .asking import variable_of
 from .findings import Told
 from .lower import Lowering, opened_lists, refusal
+from .novalue import short
 from .tellfits import tell_curve, tell_fit, tell_surface
-from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Value
+from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Scalar, Value
 
+# What is said of parameters: those that are held, starts, and limits.
+_Said = tuple[dict[str, Scalar], dict[str, float], dict[str, tuple[float, float]]]
 MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
 
 
@@ -208,18 +211,19 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     assert request.against is not None
     columns = _Columns(request, request.to, request.against, scope)
     formula, parameters = _model(request, variables, scope)
-    found = _solved(request, _problem(request, formula, variables, parameters, columns, scope))
+    said = _said_of_parameters(request, scope)
+    problem = _problem(request, formula, variables, parameters, columns, said)
+    found = _solved(request, problem)
     units = columns.units()
     own = _parameter_units(found, formula, units)
     places = _parameter_places(found, own)
-    body = substitute(
-        formula, {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
-    )
+    told_values = {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
+    body = substitute(problem.formula, told_values)
     if units[-1] is not None and not units[-1].plain:
         body = Named("", body, unit=units[-1])
-    source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]), tuple(units[:-1]), units[-1], found)
+    source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]) | said[0], tuple(units[:-1]), units[-1], found)
     told = tell_fit(found, own, columns.scope.text[request.to.start : request.to.end])
-    told.notes[:0] = columns.notes
+    told.notes[:0] = [*_of_held(said[0]), *columns.notes]
     return told, FunctionValue(name, variables, body, {}, source)
 
 
@@ -245,12 +249,12 @@ def _model(request: tree.Request, variables: tuple[str, ...], scope: Lowering) -
 
 
 def _problem(
-    request: tree.Request, formula: Formula, variables: tuple[str, ...], parameters: tuple[str, ...], columns: _Columns, scope: Lowering
+    request: tree.Request, formula: Formula, variables: tuple[str, ...], parameters: tuple[str, ...], columns: _Columns, said: _Said
 ) -> Problem:  # fmt: skip
-    fixed, starts, limits = _said_of_parameters(request, scope)
+    fixed, starts, limits = said
     if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
         raise refusal("model-list", "a model is one formula of its variables; a list stands in this one", request.subjects[0])
-    formula = substitute(formula, {p: Named(p, v) for p, v in fixed.items()})
+    formula = substitute(formula, {p: Named(p, v.formula) for p, v in fixed.items()})
     left = tuple(p for p in parameters if p not in fixed)
     if not left:
         raise refusal("no-parameters", "all parameters are fixed; there is nothing to adjust", request)
@@ -262,15 +266,17 @@ def _problem(
     )  # fmt: skip
 
 
+def _of_held(fixed: dict[str, Scalar]) -> list[str]:
+    return [f"{name} was held at {short(value.value)}: nothing is said of its uncertainty" for name, value in fixed.items()]
+
+
 def _loss(request: tree.Request) -> str:
     option = request.option("loss")
     return "squares" if option is None else str(option.value)
 
 
-def _said_of_parameters(
-    request: tree.Request, scope: Lowering
-) -> tuple[dict[str, Formula], dict[str, float], dict[str, tuple[float, float]]]:
-    fixed: dict[str, Formula] = {}
+def _said_of_parameters(request: tree.Request, scope: Lowering) -> _Said:
+    fixed: dict[str, Scalar] = {}
     starts: dict[str, float] = {}
     limits: dict[str, tuple[float, float]] = {}
     for option in request.options:
@@ -285,7 +291,7 @@ def _said_of_parameters(
                 raise refusal("window", f"the limits of {option.parameter} must rise", option)
             limits[option.parameter] = low, high
         elif option.name == "fix":
-            fixed[option.parameter] = scope.number(value).formula
+            fixed[option.parameter] = scope.number(value)
         else:
             starts[option.parameter] = scope.number(value).value
     for name, start in starts.items():
@@ -377,7 +383,7 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     columns = [_stacked([p.column(place) for p in parts]) for place in (0, 1)]
     marks = [np.full(len(p.kept), float(k)) for k, p in enumerate(parts)]
     fixed, starts, limits = _said_of_parameters(request, scope)
-    total = substitute(total, {p: Named(p, v) for p, v in fixed.items()})
+    total = substitute(total, {p: Named(p, v.formula) for p, v in fixed.items()})
     left = tuple(p for p in parameters if p not in fixed)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
     problem = Problem(
@@ -388,6 +394,7 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     told = tell_fit(found, {}, f"{len(parts)} tables together")
     for p in parts:
         told.notes[:0] = p.notes
+    told.notes[:0] = _of_held(fixed)
     values: dict[str, tuple[FoundPlace, ...]] = {n: (place,) for n, place in zip(found.parameters, places, strict=True)}
     return told, FindingValue("fit", tuple(places), values)
 
