@@ -117,6 +117,11 @@ class RequestReader(ExpressionReader):
             self.stray()
         if token.kind is not Kind.NAME:
             self.refuse("option", "after a comma comes an option: a word and its value")
+        if following.is_sign("."):
+            self.refuse(
+                "against-several", f"'{token.text}' is not an option of this {what}; data of several variables stand in brackets",
+                advise("against (xs, ys)"),
+            )  # fmt: skip
         meant = LIKELY_MEANT.get(token.text) or nearest(token.text, OPTIONS)
         fixes = [replace(token.start, token.end, meant)] if meant else []
         self.refuse("unknown-option", f"'{token.text}' is not an option of this {what}", *fixes)
@@ -142,7 +147,10 @@ class RequestReader(ExpressionReader):
             return self._word_option(word)
         if name in PARAMETER_OPTIONS:
             parameter = self.need_name(f"'{name}' names a parameter")
-            self.need_sign("=", "parameter-value", f"'{name}' gives a value to a parameter", advise(f"{name} {parameter.text} = ..."))
+            fix = advise(f"{name} {parameter.text} = ...")
+            if self.token.is_word("from"):
+                fix = replace(self.token.start, self.token.end, "=")
+            self.need_sign("=", "parameter-value", f"'{name}' gives a value to a parameter", fix)
             value = self.range()
             return tree.Option(word.start, value.end, name, value, parameter=canonical_name(parameter.text))
         if name in COLOUR_OPTIONS:
