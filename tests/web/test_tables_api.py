@@ -103,6 +103,10 @@ def test_mended_cells_reach_the_run_and_its_record(tables: Tables) -> None:
     assert rows["cells"][3][1] is None
     assert rows["original"][3][1] == 9.9
     assert rows["cells"][0][3] == pytest.approx(0.2)
+    seen = tables.client.get(f"{tables.address}/tables/gauge.csv/summaries/level").json
+    assert (seen["count"], seen["gaps"], seen["left_out"]) == (6, 0, 1)
+    assert seen["mean"] == pytest.approx(8.1 / 6, rel=1e-15)
+    assert tables.client.get(f"{tables.address}/tables/gauge.csv/summaries/nothing").status == 404
     done = tables.client.run('table gauge from "gauge.csv"\nshow gauge.level, gauge.above\n', tables.folio)[-1]
     found = [f["values"][0] for f in done["record"]["findings"]]
     assert found[0]["value"] == [1.2, 1.5, 1.6, None, 1.1, 1.3, 1.4]

@@ -320,10 +320,14 @@ def rows(folio_id: int, name: str, query_data: RowsAsked) -> TableRows:
 @blueprint.get("/tables/<name>/summaries/<column>")
 @blueprint.doc(responses={200: {"description": "counts, extremes, mean and a histogram", "content": {"application/json": {}}}})
 def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
-    """What a column looks like with all that was mended, or a computed one."""
+    """What a column looks like with all that was mended, or a computed one; rows that are excluded count apart."""
     with house().session() as session:
-        data = _Whole(_file(session, folio_id, name)).column(column)
-    return summary(None, data) if isinstance(data, list) else summary(data, None)
+        whole = _Whole(_file(session, folio_id, name))
+    data = whole.column(column)
+    if isinstance(data, list):
+        return summary(None, data)
+    kept = np.delete(np.asarray(data), [r - 1 for r in set(whole.recipe.excluded) if 1 <= r <= len(data)])
+    return summary(kept, None) | {"left_out": len(data) - len(kept)}
 
 
 # ---------------------------------------------------------------- out

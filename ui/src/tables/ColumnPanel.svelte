@@ -45,6 +45,7 @@
             [
                 ['values', summary.count],
                 ['gaps', summary.gaps],
+                ['left out', summary.left_out || undefined],
                 ['least', summary.low],
                 ['greatest', summary.high],
                 ['mean', summary.mean],
@@ -216,7 +217,7 @@
         {/if}
         <h3 class="head">A column worked out from the others</h3>
         <form
-            class="grid gap-2"
+            class="grid grid-cols-1 gap-2"
             onsubmit={(e) => {
                 e.preventDefault()
                 void compute()

@@ -47,6 +47,7 @@ export interface Summary {
     sd?: number | null
     bins?: number[]
     distinct?: number
+    left_out?: number
     common?: [string, number][]
 }
 

@@ -90,7 +90,8 @@ def _apply(formula: Apply) -> tuple[str, int]:
     if entry is c.NEGATIVE:
         return f"-{_at(args[0], _PRODUCT)}", _SIGN
     if entry is c.MULTIPLY:
-        return _product(*args), _PRODUCT
+        bare = _without_sign(formula)
+        return (_product(*args), _PRODUCT) if bare is None else (f"-{_at(bare, _PRODUCT)}", _SIGN)
     if entry is c.DIVIDE:
         return rf"\frac{{{tex(args[0])}}}{{{tex(args[1])}}}", _PRODUCT
     if entry is c.POWER:
@@ -103,6 +104,16 @@ def _apply(formula: Apply) -> tuple[str, int]:
     if entry.typeset is not None:
         return entry.typeset(*inner), _ATOM
     return rf"\operatorname{{{entry.name}}}" + brackets(", ".join(inner)), _ATOM
+
+
+def _without_sign(formula: Formula) -> Formula | None:
+    """`(-k)*t` as k*t, to be written with the sign in front of the whole; None where no sign leads."""
+    if not isinstance(formula, Apply):
+        return None
+    if formula.entry is c.NEGATIVE:
+        return formula.arguments[0]
+    bare = _without_sign(formula.arguments[0]) if formula.entry is c.MULTIPLY else None
+    return None if bare is None else Apply(c.MULTIPLY, (bare, formula.arguments[1]))
 
 
 _RELATIONS = {"<": "<", ">": ">", "<=": r"\le", ">=": r"\ge", "=": "=", "!=": r"\ne"}
