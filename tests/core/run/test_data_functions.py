@@ -227,3 +227,28 @@ def test_what_was_held_stays_in_the_function_and_is_told() -> None:
     assert held.values[0]["value"] == -3
     assert lowest.values[0]["x"] == 6
     assert root.values[0]["x"] == pytest.approx((a - 80) / 3)
+
+
+CUBE = "s(x) = interpolation of [-8, -1, 0, 1, 8, 27] against [-2, -1, 0, 1, 2, 3]\n"  # not-a-knot: the cubic itself
+LEVEL = "g(x) = fit of a + b*x to [6, 4, 5] against [0, 1, 2] for a, b, fix b = 0\n"
+
+
+@pytest.mark.parametrize(
+    ("lines", "places"),
+    [
+        ("f(x) = x^2\ncrossings of f(x) and [-1, 1, 2, 3, 4] against [-2, 0, 1, 2, 3]", [(1 - 5**0.5) / 2, (1 + 5**0.5) / 2]),
+        (CUBE + "crossings of s(x) and 2*x for x from -2 to 3", [-(2**0.5), 0, 2**0.5]),
+        (CUBE + "crossings of s(x) and [3, 3, 3] against [-2, 1, 3]", [3 ** (1 / 3)]),
+        (CUBE + LEVEL + "crossings of s(x) and g(x) for x from -2 to 3", [5 ** (1 / 3)]),
+        ("g(x) = fit of a + b*x to [6, 4, 5] against [0, 1, 2] for a, b\ncrossings of g(x) and [4, 7] against [0, 2]", [0.75]),
+    ],
+)  # fmt: skip
+def test_crossings_with_samples_and_with_what_comes_from_data(lines: str, places: list[float]) -> None:
+    """Where the curves are lines and cubics, the places are known in closed form."""
+    found = last(lines)
+    assert found.evidence == "proven"
+    assert [r["x"] for r in found.values] == pytest.approx(places, abs=1e-15)
+    for row, place in zip(found.values, places, strict=True):
+        low, high = (float(v) for v in row["interval"])
+        assert low - 1e-15 <= place <= high + 1e-15
+        assert high - low <= 1e-15 * max(1, abs(place))
