@@ -236,7 +236,8 @@ def _ball_of(entry: Entry) -> Any:
         return entry.ball
     if entry.expansion is not None:
         return expansion_tape(entry).ball_single
-    raise NoBall(entry.name)
+    # A slope of what data gave is called after the function that the student named.
+    raise NoBall(getattr(entry.source, "name", entry.name))
 
 
 def _closed_ball(step: _Step, values: list[Any]) -> Any:
