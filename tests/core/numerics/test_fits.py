@@ -315,6 +315,24 @@ def test_of_like_terms_the_slowest_comes_first(text: str, names: str, values: li
 # ---------------------------------------------------------------- bands, and judging models
 
 
+@pytest.mark.parametrize("rate", [0.1, 0.66])
+def test_long_data_give_the_digits_of_an_orthogonal_triangle(rate: float) -> None:
+    """Against NumPy's QR of all the slopes at once, at the answer; 0.66 beside 0.7 makes the slopes nearly alike."""
+    x = np.linspace(0, 10, 150_000)
+    noise = np.random.default_rng(2).normal(0, 0.01, x.size)
+    y = 2.5 * np.exp(-0.7 * x) + 1.3 * np.exp(-rate * x) + noise
+    found = fitted("a*exp(-b*x) + c*exp(-d*x)", "a b c d", x, y)
+    a, b, c, d = found.values
+    slopes = np.stack([np.exp(-b * x), -a * x * np.exp(-b * x), np.exp(-d * x), -c * x * np.exp(-d * x)], axis=1)
+    residuals = y - a * slopes[:, 0] - c * slopes[:, 2]
+    frame, upper = np.linalg.qr(slopes)
+    step = np.linalg.solve(upper, frame.T @ residuals)
+    inverse = np.linalg.inv(upper)
+    errors = np.sqrt((inverse**2).sum(1) * (residuals @ residuals) / (x.size - 4))
+    assert found.standard == pytest.approx(errors, rel=1e-10)
+    assert np.all(np.abs(step) < 1e-8 * errors), "a step is left that matters"
+
+
 @pytest.mark.parametrize("frequency", [0.9, 2.3])
 def test_of_waves_that_the_readings_cannot_tell_apart_the_slowest_is_taken(frequency: float) -> None:
     """Sampled every 0.25, a wave of angular frequency w and one of 2 pi / 0.25 - w give the same readings (Nyquist's theorem)."""

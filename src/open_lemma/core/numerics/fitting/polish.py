@@ -23,6 +23,7 @@ from .projection import Data, evaluated
 MOST_PROVEN = 400_000  # rows times numbers a row
 _BITS, _WIDE = 192, 640
 _BLOCK = 65_536
+_ALIKE = 1e-4  # smallest to greatest eigenvalue of the sums of products that still leaves twelve digits
 
 
 @dataclass
@@ -103,11 +104,11 @@ class _System:
 
 
 def _equations(model: Model, data: Data, values: Any, careful: bool) -> _System:
-    """The equations of one step. Long data are gone through in blocks, on the way there by sums of products, which are quicker
-    and lose half the digits; `careful` by triangles that are put together."""
-    if data.size > _BLOCK and not careful:
+    """The equations of one step. Long data are gone through in blocks by sums of products, which are quicker and lose digits
+    where the slopes are nearly alike; what is `careful` is then done by triangles that are put together."""
+    if data.size > _BLOCK:
         found = _by_products(model, data, values)
-        if found is not None:
+        if found is not None and (found.careful or not careful):
             return found
     triangles, rights, squares = [], [], 0.0
     for first in range(0, data.size, _BLOCK):
@@ -151,7 +152,9 @@ def _by_products(model: Model, data: Data, values: Any) -> _System | None:
         triangle = np.linalg.cholesky(gram / np.outer(size, size)).T
     except LinAlgError:
         return None
-    return _System(squares, along, triangle, size, solve_triangular(triangle, along / size, trans="T"), False)
+    singular = np.linalg.svd(triangle, compute_uv=False)
+    careful = bool(singular[-1] ** 2 > _ALIKE * singular[0] ** 2)
+    return _System(squares, along, triangle, size, solve_triangular(triangle, along / size, trans="T"), careful)
 
 
 # ---------------------------------------------------------------- in balls
