@@ -1058,7 +1058,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** What a column looks like with all that was mended, or a computed one. */
+        /** What a column looks like with all that was mended, or a computed one; rows that are excluded count apart. */
         get: {
             parameters: {
                 query?: never;

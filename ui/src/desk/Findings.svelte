@@ -38,7 +38,7 @@
                     >{finding.statement}</span
                 >
                 <span
-                    class="overflow-hidden text-[15px] whitespace-nowrap"
+                    class="result overflow-hidden text-[15px] whitespace-nowrap"
                     class:text-mistake={finding.values.some((v) => v.passed === false)}
                     ><Maths tex={resultTex(finding)} /></span
                 >
@@ -54,5 +54,10 @@
         display: grid;
         grid-template-columns: 26px minmax(90px, 2fr) minmax(120px, 3fr) 82px;
         gap: 10px;
+    }
+    /* A long result runs out softly; whole, it stands in the paragraph below. */
+    .result {
+        padding-right: 28px;
+        mask-image: linear-gradient(to right, black calc(100% - 28px), transparent);
     }
 </style>
