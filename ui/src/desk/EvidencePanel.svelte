@@ -1,7 +1,7 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, namesOf, numberTex, numberText, whatText } from '../lib/numbers'
+    import { intervalText, longPieces, namesOf, numberTex, numberText, whatText } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
     import FitEvidence from './FitEvidence.svelte'
@@ -78,6 +78,7 @@
               ? undefined
               : finding.values.find((v) => v.interval)
     )
+    const pieces = $derived(longPieces(finding.latex))
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
 
     function kind(value: (typeof places)[number]): string {
@@ -92,6 +93,20 @@
         {finding.summary}
         <span class="text-ink-soft">Method: {finding.method}.</span>
     </p>
+    {#if pieces}
+        <div class="mt-2 overflow-x-auto">
+            <table class="text-left">
+                <tbody>
+                    {#each pieces.rows as [piece, place], i (i)}
+                        <tr>
+                            <td class="pr-6 whitespace-nowrap"><Maths tex={piece ?? ''} /></td>
+                            <td class="text-ink-soft whitespace-nowrap"><Maths tex={place ?? ''} /></td>
+                        </tr>
+                    {/each}
+                </tbody>
+            </table>
+        </div>
+    {/if}
     {#if finding.noun === 'fit'}<FitEvidence {finding} />{/if}
     {#if finding.closeups?.length}
         <div class="mt-2 flex flex-wrap gap-3">

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { grouped, intervalText, numberTex, outward, quotientTex, resultTex } from './numbers'
+import { grouped, intervalText, longPieces, numberTex, outward, quotientTex, resultTex } from './numbers'
 import type { Finding } from './record'
 
 const finding = (values: Finding['values'], more: Partial<Finding> = {}): Finding => ({
@@ -101,6 +101,14 @@ describe('results in one line', () => {
         ))
     it('counts what is not shown', () =>
         expect(resultTex(finding(Array.from({ length: 127 }, (_, k) => ({ x: k }))))).toContain('127 in all'))
+    it('names a formula in many pieces, which stand below', () => {
+        const rows = [1, 2, 3, 4].map((k) => `${k}\\,t & \\text{when } t < ${k}`)
+        const latex = `f(t) = \\begin{cases}${rows.join(' \\\\ ')}\\end{cases}`
+        expect(resultTex(finding([{}], { latex }))).toBe('f(t) = \\text{a formula in 4 pieces}')
+        expect(longPieces(latex)?.rows[3]).toEqual(['4\\,t', '\\text{when } t < 4'])
+        const short = `f(t) = \\begin{cases}${rows.slice(2).join(' \\\\ ')}\\end{cases}`
+        expect(resultTex(finding([{}], { latex: short }))).toBe(short)
+    })
     it('shows none', () => expect(resultTex(finding([]))).toBe('\\text{none}'))
     it('shows quotients both ways', () =>
         expect(resultTex(finding([{ value: 5 / 6, exact: '5/6' }], { noun: 'show' }))).toBe(

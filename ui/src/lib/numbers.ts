@@ -52,8 +52,18 @@ function rootsTex(text: string): string {
 /** So many places fit into a line with the digits that are shown of each. */
 const FIT = 3
 
+/** A formula in more pieces than a line holds, taken apart: what stands before them, then each piece and where it holds. */
+export function longPieces(latex: string | undefined): { head: string; rows: string[][] } | undefined {
+    const [, head, body] = /^(.*?)\\begin\{cases\}(.*)\\end\{cases\}$/s.exec(latex ?? '') ?? []
+    if (head === undefined || body === undefined || body.includes('\\begin{cases}')) return undefined
+    const rows = body.split(' \\\\ ').map((row) => row.split(' & '))
+    return rows.length > 3 ? { head, rows } : undefined
+}
+
 /** What a finding found, as LaTeX in one line; long lists are cut and counted. */
 export function resultTex(finding: Finding): string {
+    const pieces = longPieces(finding.latex)
+    if (pieces) return `${pieces.head}\\text{a formula in ${pieces.rows.length} pieces}`
     if (finding.latex) return finding.latex
     if (finding.passes) return passesTex(finding)
     const first = finding.values[0]
