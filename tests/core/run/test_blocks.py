@@ -10,13 +10,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from open_lemma.core.run.interpreter import Outcome, run
+from open_lemma.core.run.interpreter import run
 
-
-def good(script: str) -> Outcome:
-    outcome = run(script)
-    assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
-    return outcome
+from .scripts import good
 
 
 def values(script: str) -> list[Any]:

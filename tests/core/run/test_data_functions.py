@@ -9,10 +9,11 @@ from typing import Any
 import pytest
 
 from open_lemma.core.figure.draw import draw
-from open_lemma.core.run.findings import Finding
-from open_lemma.core.run.interpreter import Outcome, run
+from open_lemma.core.run.interpreter import run
 from open_lemma.core.run.memory import Memory
 from open_lemma.core.run.record import record
+
+from .scripts import good, last
 
 BENCH = """table bench:
     h [m]   Q [m^3/s]  dQ [m^3/s]
@@ -26,16 +27,6 @@ BENCH = """table bench:
     0.40    0.484      0.008
 """
 RATING = BENCH + "rating(x) = fit of C*x^n to bench.Q against bench.h for C, n, errors bench.dQ\n"
-
-
-def good(script: str) -> Outcome:
-    outcome = run(script)
-    assert not outcome.failed, (script, [m.text for m in outcome.reading.messages.items])
-    return outcome
-
-
-def last(script: str) -> Finding:
-    return good(script).findings[-1]
 
 
 def messages(script: str, severity: str) -> list[str]:

@@ -15,14 +15,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.units import BadUnit, Unit, parse_unit
-from open_lemma.core.run.interpreter import Outcome, run
+from open_lemma.core.run.interpreter import run
 from open_lemma.core.run.tables import FileColumn, FileTable, NoTable
 
-
-def good(script: str, **more: Any) -> Outcome:
-    outcome = run(script, **more)
-    assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
-    return outcome
+from .scripts import good
 
 
 def last(script: str, **more: Any) -> dict[str, Any]:

@@ -7,19 +7,7 @@ from typing import Any
 
 import pytest
 
-from open_lemma.core.run.findings import Finding
-from open_lemma.core.run.interpreter import Outcome, run
-
-
-def good(script: str) -> Outcome:
-    outcome = run(script)
-    assert not outcome.failed, (script, [m.text for m in outcome.reading.messages.items])
-    return outcome
-
-
-def last(script: str) -> Finding:
-    return good(script).findings[-1]
-
+from .scripts import good, last
 
 # One line each: the request, its first row (only what is named), the evidence, and a phrase of its sentence.
 SAID: list[tuple[str, dict[str, Any], str, str]] = [

@@ -86,7 +86,7 @@ def division_places(formula: Formula, variable: str) -> list[float]:
     """Rational zeros of the polynomials that the formula divides by: a hole in a curve leaves no other trace in samples."""
     places: set[float] = set()
     for node in walk(formula):
-        divisor = _divisor(node)
+        divisor = divided_by(node)
         plain = polynomial(divisor, variable) if divisor is not None and variable in variables(divisor) else None
         if plain is None or not 0 < plain.degree() <= MAX_DIVISOR_DEGREE:
             continue
@@ -150,7 +150,8 @@ def plain_joints(condition: Formula, variable: str) -> bool:
     )  # fmt: skip
 
 
-def _divisor(node: Formula) -> Formula | None:
+def divided_by(node: Formula) -> Formula | None:
+    """What a quotient, or a power below zero, divides by."""
     if isinstance(node, Apply) and node.entry is c.DIVIDE:
         return node.arguments[1]
     if isinstance(node, Apply) and node.entry is c.POWER:

@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 
 from ...formula import catalogue as c
-from ...formula.nodes import ZERO, Apply, Formula, Number, expanded, variables, walk
+from ...formula.domain import divided_by
+from ...formula.nodes import ZERO, Apply, expanded, variables, walk
 from ...formula.tape import Tape
 from .model import Model, linear_form
 from .projection import Data, descend, evaluated, project, scores
@@ -240,7 +241,7 @@ class _Breaks:
 
     def __init__(self, model: Model) -> None:
         self.model = model
-        divisors = [_divisor(n) for n in walk(model.inner)]
+        divisors = [divided_by(n) for n in walk(model.inner)]
         self.divisors = [d for d in divisors if d is not None and variables(d) & set(model.predictors)]
         names = [*model.predictors, *model.nonlinear, *model.linear]
         self.tape = Tape(self.divisors, names) if self.divisors else None
@@ -291,12 +292,3 @@ class _Breaks:
             if not (calm and np.abs(after).max(initial=0.0) < 10 * np.abs(data.y).max()):
                 return True
         return False
-
-
-def _divisor(node: Formula) -> Formula | None:
-    if isinstance(node, Apply) and node.entry is c.DIVIDE:
-        return node.arguments[1]
-    if isinstance(node, Apply) and node.entry is c.POWER:
-        exponent = expanded(node.arguments[1])
-        return node.arguments[0] if isinstance(exponent, Number) and exponent.value < 0 else None
-    return None
