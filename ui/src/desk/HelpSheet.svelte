@@ -1,5 +1,6 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import Sheet from '../lib/Sheet.svelte'
     import type { HandbookPage } from '../api/client'
     import Browse from '../handbook/Browse.svelte'
 
@@ -12,22 +13,12 @@
     let { pages, page, onopen, onclose }: Props = $props()
 </script>
 
-<Dialog.Root
-    open={page !== undefined}
-    onOpenChange={(open) => {
-        if (!open) onclose()
-    }}
->
-    <Dialog.Portal>
-        <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="window !h-[78vh] !w-[860px] !p-0">
-            <header class="border-rule flex items-center gap-3 border-b px-4 py-2">
-                <Dialog.Title class="font-serif text-[17px] font-semibold">Handbook</Dialog.Title>
-                <Dialog.Description class="sr-only">Pages for the words of the language</Dialog.Description>
-                <span class="flex-1"></span>
-                <Dialog.Close class="button !h-7">Close</Dialog.Close>
-            </header>
-            <div class="h-[calc(78vh-46px)]"><Browse {pages} chosen={page ?? ''} {onopen} /></div>
-        </Dialog.Content>
-    </Dialog.Portal>
-</Dialog.Root>
+<Sheet open={page !== undefined} size="!h-[78vh] !w-[860px] !p-0" {onclose}>
+    <header class="border-rule flex items-center gap-3 border-b px-4 py-2">
+        <Dialog.Title class="font-serif text-[17px] font-semibold">Handbook</Dialog.Title>
+        <Dialog.Description class="sr-only">Pages for the words of the language</Dialog.Description>
+        <span class="flex-1"></span>
+        <Dialog.Close class="button !h-7">Close</Dialog.Close>
+    </header>
+    <div class="h-[calc(78vh-46px)]"><Browse {pages} chosen={page ?? ''} {onopen} /></div>
+</Sheet>

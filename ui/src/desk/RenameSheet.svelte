@@ -1,5 +1,6 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import Sheet from '../lib/Sheet.svelte'
     import { api } from '../api/client'
     import type { Fix } from '../lib/record'
 
@@ -41,30 +42,20 @@
     }
 </script>
 
-<Dialog.Root
-    open={at !== undefined}
-    onOpenChange={(open) => {
-        if (!open) onclose()
-    }}
->
-    <Dialog.Portal>
-        <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="window !w-[420px]">
-            <Dialog.Title class="font-serif text-[17px] font-semibold">Rename {at?.name}</Dialog.Title>
-            <Dialog.Description class="text-ink-soft mt-1 text-[13.5px]"
-                >Everywhere where it is this name; variables of loops, functions and windows are their own.</Dialog.Description
-            >
-            <form class="mt-3 flex gap-2" onsubmit={rename}>
-                <input
-                    class="border-rule-strong bg-paper min-w-0 flex-1 rounded-sm border px-2 font-mono"
-                    aria-label="New name"
-                    bind:value={name}
-                    spellcheck="false"
-                />
-                <button class="button main" type="submit">Rename</button>
-                <Dialog.Close class="button">Leave it</Dialog.Close>
-            </form>
-            {#if said}<p class="text-mistake mt-2 text-[13.5px]" role="alert">{said}</p>{/if}
-        </Dialog.Content>
-    </Dialog.Portal>
-</Dialog.Root>
+<Sheet open={at !== undefined} size="!w-[420px]" {onclose}>
+    <Dialog.Title class="font-serif text-[17px] font-semibold">Rename {at?.name}</Dialog.Title>
+    <Dialog.Description class="text-ink-soft mt-1 text-[13.5px]"
+        >Everywhere where it is this name; variables of loops, functions and windows are their own.</Dialog.Description
+    >
+    <form class="mt-3 flex gap-2" onsubmit={rename}>
+        <input
+            class="border-rule-strong bg-paper min-w-0 flex-1 rounded-sm border px-2 font-mono"
+            aria-label="New name"
+            bind:value={name}
+            spellcheck="false"
+        />
+        <button class="button main" type="submit">Rename</button>
+        <Dialog.Close class="button">Leave it</Dialog.Close>
+    </form>
+    {#if said}<p class="text-mistake mt-2 text-[13.5px]" role="alert">{said}</p>{/if}
+</Sheet>

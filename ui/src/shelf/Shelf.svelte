@@ -1,5 +1,6 @@
 <script lang="ts">
     import { api, type FolioCard } from '../api/client'
+    import DropFile from '../lib/DropFile.svelte'
     import Mark from '../lib/Mark.svelte'
     import { notices } from '../lib/notices.svelte'
     import { follow, router } from '../lib/router.svelte'
@@ -56,12 +57,10 @@
         })
     }
 
-    let over = $state(false)
     let picker: HTMLInputElement | undefined = $state()
 
     /** An exported figure, brought back: to the folio that it came from. */
     async function trace(file: File | undefined | null): Promise<void> {
-        over = false
         if (!file) return
         const found = await tried(() => api.trace(file))
         if (!found) return
@@ -74,28 +73,7 @@
     void load()
 </script>
 
-<svelte:window
-    ondragover={(event) => {
-        if (!event.dataTransfer?.types.includes('Files')) return
-        event.preventDefault()
-        over = true
-    }}
-    ondragleave={(event) => {
-        if (!event.relatedTarget) over = false
-    }}
-    ondrop={(event) => {
-        event.preventDefault()
-        void trace(event.dataTransfer?.files[0])
-    }}
-/>
-
-{#if over}
-    <div
-        class="border-accent bg-paper/85 text-accent pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-lg border-2 border-dashed font-serif text-2xl"
-    >
-        Let go to find the folio of this figure
-    </div>
-{/if}
+<DropFile promise="Let go to find the folio of this figure" ondrop={(file) => void trace(file)} />
 
 <div class="flex h-full flex-col">
     <header class="border-rule flex items-center gap-3 border-b px-6 py-3">

@@ -260,14 +260,6 @@
         margin-top: 8px;
         color: var(--ink-soft);
     }
-    .box {
-        min-width: 0;
-        padding: 3px 7px;
-        border: 1px solid var(--rule);
-        border-radius: 4px;
-        background: var(--raised);
-        color: var(--ink);
-    }
     .head {
         margin-top: 14px;
         margin-bottom: 4px;

@@ -1,5 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import Sheet from '../lib/Sheet.svelte'
+    import FileName from './FileName.svelte'
     import { api } from '../api/client'
     import { numberText } from '../lib/numbers'
     import { DELIMITERS, ENCODINGS, type Recipe } from './recipe'
@@ -78,231 +80,194 @@
     const shownCell = (v: number | string | null) => (typeof v === 'number' ? numberText(v, 8) : (v ?? ''))
 </script>
 
-<Dialog.Root
-    open={incoming !== undefined}
-    onOpenChange={(open) => {
-        if (!open) onclose()
-    }}
->
-    <Dialog.Portal>
-        <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="window wide">
-            <header class="flex items-baseline gap-3">
-                <Dialog.Title class="font-serif text-[19px] font-semibold">How this file reads</Dialog.Title>
-                <Dialog.Description class="text-ink-soft text-[13px]"
-                    >the file itself is kept as it is{seen
-                        ? `; ${seen.columns.length} columns`
-                        : ''}</Dialog.Description
+<Sheet open={incoming !== undefined} size="wide" {onclose}>
+    <header class="flex items-baseline gap-3">
+        <Dialog.Title class="font-serif text-[19px] font-semibold">How this file reads</Dialog.Title>
+        <Dialog.Description class="text-ink-soft text-[13px]"
+            >the file itself is kept as it is{seen ? `; ${seen.columns.length} columns` : ''}</Dialog.Description
+        >
+    </header>
+    {#if failure}<p class="text-mistake bg-mistake-wash mt-3 rounded-sm px-3 py-2" role="alert">
+            {failure}
+        </p>{/if}
+    {#if recipe?.format === 'text'}
+        <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-[13px]">
+            <label class="field"
+                >divided by
+                <select
+                    class="box"
+                    value={recipe.delimiter}
+                    onchange={(e) => again({ delimiter: e.currentTarget.value })}
                 >
-            </header>
-            {#if failure}<p class="text-mistake bg-mistake-wash mt-3 rounded-sm px-3 py-2" role="alert">
-                    {failure}
-                </p>{/if}
-            {#if recipe?.format === 'text'}
-                <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-[13px]">
-                    <label class="field"
-                        >divided by
-                        <select
-                            class="box"
-                            value={recipe.delimiter}
-                            onchange={(e) => again({ delimiter: e.currentTarget.value })}
-                        >
-                            {#each DELIMITERS as [sign, word] (sign)}<option value={sign}>{word}</option>{/each}
-                        </select></label
-                    >
-                    <label class="field"
-                        >decimal sign
-                        <select
-                            class="box"
-                            value={recipe.decimal}
-                            onchange={(e) => again({ decimal: e.currentTarget.value })}
-                        >
-                            <option value=".">point</option><option value=",">comma</option>
-                        </select></label
-                    >
-                    <label class="field"
-                        >encoding
-                        <select
-                            class="box"
-                            value={recipe.encoding}
-                            onchange={(e) => again({ encoding: e.currentTarget.value })}
-                        >
-                            {#each ENCODINGS as code (code)}<option>{code}</option>{/each}
-                        </select></label
-                    >
-                    <label class="field"
-                        >lines above
-                        <input
-                            class="box w-[64px]"
-                            type="number"
-                            min="0"
-                            max="1000"
-                            value={recipe.skip}
-                            onchange={(e) => again({ skip: Math.max(0, e.currentTarget.valueAsNumber || 0) })}
-                        /></label
-                    >
-                    <label class="field"
-                        >remarks begin with
-                        <input
-                            class="box w-[64px] font-mono"
-                            value={recipe.comment ?? ''}
-                            onchange={(e) => again({ comment: e.currentTarget.value || null })}
-                        /></label
-                    >
-                    <label class="mb-[5px] flex items-center gap-1.5"
-                        ><input
-                            type="checkbox"
-                            class="accent-accent"
-                            checked={recipe.header}
-                            onchange={(e) => again({ header: e.currentTarget.checked })}
-                        /> the first line names the columns</label
-                    >
-                </div>
-            {:else if recipe?.format === 'xlsx'}
-                <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-[13px]">
-                    <label class="field"
-                        >sheet
-                        <select
-                            class="box"
-                            value={recipe.sheet}
-                            onchange={(e) => again({ sheet: e.currentTarget.value, cells: null })}
-                        >
-                            {#each recipe.sheets as sheet (sheet)}<option>{sheet}</option>{/each}
-                        </select></label
-                    >
-                    <label class="field"
-                        >cells <input
-                            class="box w-[110px] font-mono"
-                            value={recipe.cells ?? ''}
-                            placeholder="all, or B3:F40"
-                            onchange={(e) => again({ cells: e.currentTarget.value.trim() || null })}
-                        /></label
-                    >
-                </div>
-            {/if}
-            {#if seen && recipe}
-                <div class="border-rule mt-4 max-h-[46vh] overflow-auto border">
-                    <table class="w-full text-right font-mono text-[12.5px]">
-                        <thead class="bg-raised sticky top-0 font-sans">
-                            <tr>
-                                {#each recipe.columns as column, k (column.source)}
-                                    <th
-                                        class="border-rule border-b px-2 py-2 text-left align-top"
-                                        class:opacity-50={!column.kept}
+                    {#each DELIMITERS as [sign, word] (sign)}<option value={sign}>{word}</option>{/each}
+                </select></label
+            >
+            <label class="field"
+                >decimal sign
+                <select class="box" value={recipe.decimal} onchange={(e) => again({ decimal: e.currentTarget.value })}>
+                    <option value=".">point</option><option value=",">comma</option>
+                </select></label
+            >
+            <label class="field"
+                >encoding
+                <select
+                    class="box"
+                    value={recipe.encoding}
+                    onchange={(e) => again({ encoding: e.currentTarget.value })}
+                >
+                    {#each ENCODINGS as code (code)}<option>{code}</option>{/each}
+                </select></label
+            >
+            <label class="field"
+                >lines above
+                <input
+                    class="box w-[64px]"
+                    type="number"
+                    min="0"
+                    max="1000"
+                    value={recipe.skip}
+                    onchange={(e) => again({ skip: Math.max(0, e.currentTarget.valueAsNumber || 0) })}
+                /></label
+            >
+            <label class="field"
+                >remarks begin with
+                <input
+                    class="box w-[64px] font-mono"
+                    value={recipe.comment ?? ''}
+                    onchange={(e) => again({ comment: e.currentTarget.value || null })}
+                /></label
+            >
+            <label class="mb-[5px] flex items-center gap-1.5"
+                ><input
+                    type="checkbox"
+                    class="accent-accent"
+                    checked={recipe.header}
+                    onchange={(e) => again({ header: e.currentTarget.checked })}
+                /> the first line names the columns</label
+            >
+        </div>
+    {:else if recipe?.format === 'xlsx'}
+        <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-[13px]">
+            <label class="field"
+                >sheet
+                <select
+                    class="box"
+                    value={recipe.sheet}
+                    onchange={(e) => again({ sheet: e.currentTarget.value, cells: null })}
+                >
+                    {#each recipe.sheets as sheet (sheet)}<option>{sheet}</option>{/each}
+                </select></label
+            >
+            <label class="field"
+                >cells <input
+                    class="box w-[110px] font-mono"
+                    value={recipe.cells ?? ''}
+                    placeholder="all, or B3:F40"
+                    onchange={(e) => again({ cells: e.currentTarget.value.trim() || null })}
+                /></label
+            >
+        </div>
+    {/if}
+    {#if seen && recipe}
+        <div class="border-rule mt-4 max-h-[46vh] overflow-auto border">
+            <table class="w-full text-right font-mono text-[12.5px]">
+                <thead class="bg-raised sticky top-0 font-sans">
+                    <tr>
+                        {#each recipe.columns as column, k (column.source)}
+                            <th
+                                class="border-rule border-b px-2 py-2 text-left align-top"
+                                class:opacity-50={!column.kept}
+                            >
+                                <input
+                                    class="box w-full font-mono text-[12.5px] font-semibold"
+                                    value={column.name}
+                                    aria-label="Name of column {k + 1}"
+                                    onchange={(e) => setColumn(k, { name: e.currentTarget.value.trim() })}
+                                />
+                                <span class="mt-1 flex gap-1">
+                                    <input
+                                        class="box w-[74px] font-mono text-[12px]"
+                                        value={column.unit ?? ''}
+                                        placeholder="unit"
+                                        aria-label="Unit of {column.name}"
+                                        disabled={column.kind === 'text'}
+                                        onchange={(e) => setColumn(k, { unit: e.currentTarget.value.trim() || null })}
+                                    />
+                                    <select
+                                        class="box text-[12px]"
+                                        value={column.kind}
+                                        aria-label="Kind of {column.name}"
+                                        onchange={(e) =>
+                                            setColumn(k, {
+                                                kind: e.currentTarget.value as 'number',
+                                                since: null
+                                            })}
                                     >
-                                        <input
-                                            class="box w-full font-mono text-[12.5px] font-semibold"
-                                            value={column.name}
-                                            aria-label="Name of column {k + 1}"
-                                            onchange={(e) => setColumn(k, { name: e.currentTarget.value.trim() })}
-                                        />
-                                        <span class="mt-1 flex gap-1">
-                                            <input
-                                                class="box w-[74px] font-mono text-[12px]"
-                                                value={column.unit ?? ''}
-                                                placeholder="unit"
-                                                aria-label="Unit of {column.name}"
-                                                disabled={column.kind === 'text'}
-                                                onchange={(e) =>
-                                                    setColumn(k, { unit: e.currentTarget.value.trim() || null })}
-                                            />
-                                            <select
-                                                class="box text-[12px]"
-                                                value={column.kind}
-                                                aria-label="Kind of {column.name}"
-                                                onchange={(e) =>
-                                                    setColumn(k, {
-                                                        kind: e.currentTarget.value as 'number',
-                                                        since: null
-                                                    })}
-                                            >
-                                                <option value="number">number</option><option value="time">time</option
-                                                ><option value="text">text</option>
-                                            </select>
-                                        </span>
-                                        <label
-                                            class="text-ink-soft mt-1 flex items-center gap-1 text-[12px] font-normal"
-                                            ><input
-                                                type="checkbox"
-                                                class="accent-accent"
-                                                checked={column.kept}
-                                                onchange={(e) => setColumn(k, { kept: e.currentTarget.checked })}
-                                            />
-                                            keep{column.since ? `, ${column.since}` : ''}</label
+                                        <option value="number">number</option><option value="time">time</option><option
+                                            value="text">text</option
                                         >
-                                    </th>
-                                {/each}
-                            </tr>
-                        </thead>
-                        <tbody>
-                            {#each seen.shown as row, i (i)}
-                                <tr
-                                    >{#each row as cell, k (k)}
-                                        {@const wrong = badCells.get(`${i + 1} ${k}`)}
-                                        <td
-                                            class="px-3 whitespace-nowrap"
-                                            class:text-left={recipe.columns[k]?.kind === 'text'}
-                                            class:text-mistake={wrong !== undefined}
-                                            class:bg-mistake-wash={wrong !== undefined}>{wrong ?? shownCell(cell)}</td
-                                        >{/each}</tr
+                                    </select>
+                                </span>
+                                <label class="text-ink-soft mt-1 flex items-center gap-1 text-[12px] font-normal"
+                                    ><input
+                                        type="checkbox"
+                                        class="accent-accent"
+                                        checked={column.kept}
+                                        onchange={(e) => setColumn(k, { kept: e.currentTarget.checked })}
+                                    />
+                                    keep{column.since ? `, ${column.since}` : ''}</label
                                 >
-                            {/each}
-                        </tbody>
-                    </table>
-                </div>
-                {#if bad.length}
-                    <p class="text-mistake mt-2 text-[13px]">
-                        {#each bad as column (column.name)}{column.name}: {column.bad
-                                .slice(0, 4)
-                                .map(([row, cell]) => `row ${row} “${cell}”`)
-                                .join(', ')}{column.bad_count > 4 ? ` and ${column.bad_count - 4} more` : ''}
-                            {column.bad_count === 1
-                                ? 'is no number and becomes a gap'
-                                : 'are no numbers and become gaps'}.
+                            </th>
                         {/each}
-                    </p>
-                {/if}
-            {:else if !failure}
-                <p class="text-ink-soft mt-6">Reading the file</p>
-            {/if}
-            <footer class="mt-4 flex items-center gap-3">
-                <label class="text-ink-soft flex items-center gap-2"
-                    >kept as <input
-                        class="box font-mono text-[13px]"
-                        bind:value={name}
-                        aria-label="Name of the file"
-                    /></label
-                >
-                {#if known.includes(name.trim())}<span class="text-ink-soft text-[13px]"
-                        >a newer version of the one that is there</span
-                    >{/if}
-                <span class="flex-1"></span>
-                <Dialog.Close class="button">Leave it</Dialog.Close>
-                <button
-                    class="button main"
-                    disabled={!seen || busy || !name.trim() || failure !== ''}
-                    onclick={() => void bring()}>{busy ? 'Bringing it in' : 'Bring it in'}</button
-                >
-            </footer>
-        </Dialog.Content>
-    </Dialog.Portal>
-</Dialog.Root>
+                    </tr>
+                </thead>
+                <tbody>
+                    {#each seen.shown as row, i (i)}
+                        <tr
+                            >{#each row as cell, k (k)}
+                                {@const wrong = badCells.get(`${i + 1} ${k}`)}
+                                <td
+                                    class="px-3 whitespace-nowrap"
+                                    class:text-left={recipe.columns[k]?.kind === 'text'}
+                                    class:text-mistake={wrong !== undefined}
+                                    class:bg-mistake-wash={wrong !== undefined}>{wrong ?? shownCell(cell)}</td
+                                >{/each}</tr
+                        >
+                    {/each}
+                </tbody>
+            </table>
+        </div>
+        {#if bad.length}
+            <p class="text-mistake mt-2 text-[13px]">
+                {#each bad as column (column.name)}{column.name}: {column.bad
+                        .slice(0, 4)
+                        .map(([row, cell]) => `row ${row} “${cell}”`)
+                        .join(', ')}{column.bad_count > 4 ? ` and ${column.bad_count - 4} more` : ''}
+                    {column.bad_count === 1 ? 'is no number and becomes a gap' : 'are no numbers and become gaps'}.
+                {/each}
+            </p>
+        {/if}
+    {:else if !failure}
+        <p class="text-ink-soft mt-6">Reading the file</p>
+    {/if}
+    <footer class="mt-4 flex items-center gap-3">
+        <FileName bind:name />
+        {#if known.includes(name.trim())}<span class="text-ink-soft text-[13px]"
+                >a newer version of the one that is there</span
+            >{/if}
+        <span class="flex-1"></span>
+        <Dialog.Close class="button">Leave it</Dialog.Close>
+        <button
+            class="button main"
+            disabled={!seen || busy || !name.trim() || failure !== ''}
+            onclick={() => void bring()}>{busy ? 'Bringing it in' : 'Bring it in'}</button
+        >
+    </footer>
+</Sheet>
 
 <style>
-    :global(.window.wide) {
-        top: 6vh;
-        width: 1040px;
-    }
     .field {
         display: grid;
         gap: 2px;
-    }
-    .box {
-        min-width: 0;
-        padding: 3px 7px;
-        border: 1px solid var(--rule);
-        border-radius: 4px;
-        background: var(--raised);
-        color: var(--ink);
     }
 </style>

@@ -1,5 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import Sheet from '../lib/Sheet.svelte'
+    import FileName from './FileName.svelte'
     import { api } from '../api/client'
     import { numberText } from '../lib/numbers'
     import { said } from './tables.svelte'
@@ -90,95 +92,66 @@
     })
 </script>
 
-<Dialog.Root
-    {open}
-    onOpenChange={(shown) => {
-        if (!shown) onclose()
-    }}
->
-    <Dialog.Portal>
-        <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="window">
-            <Dialog.Title class="font-serif text-[19px] font-semibold">A logger on this machine</Dialog.Title>
-            <Dialog.Description class="text-ink-soft mt-1 text-[13px]"
-                >{identity || 'waiting for it to answer'}: its readings are simulated, of an invented gauge; the same
-                seed gives the same run.</Dialog.Description
-            >
-            {#if failure}<p class="text-mistake mt-3" role="alert">{failure}</p>{/if}
-            <svg
-                class="border-rule bg-raised mt-3 h-[140px] w-full border"
-                viewBox="0 0 560 140"
-                preserveAspectRatio="none"
-                role="img"
-                aria-label="Latest readings"
-                ><path
-                    d={path}
-                    fill="none"
-                    stroke="var(--accent)"
-                    stroke-width="1.5"
-                    vector-effect="non-scaling-stroke"
-                /></svg
-            >
-            <p class="text-ink-soft mt-1 flex text-[13px]">
-                <span data-testid="points">{points} readings</span><span class="flex-1"></span>
-                {#if readings.length}<span class="font-mono"
-                        >{numberText(readings.at(-1)?.[0] ?? 0, 6)} h&ensp;{readings.at(-1)?.[1] === null
-                            ? 'missed'
-                            : `${numberText(readings.at(-1)?.[1] ?? 0, 6)} m`}</span
-                    >{/if}
-            </p>
-            <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-4 text-[13px]">
-                <label class="field">seed <input class="box w-[90px]" type="number" min="0" bind:value={seed} /></label>
-                <label class="field"
-                    >hours between readings <input
-                        class="box w-[90px]"
-                        type="number"
-                        min="0.001"
-                        max="24"
-                        step="any"
-                        bind:value={interval}
-                    /></label
-                >
-                <label class="field"
-                    >readings a second <input
-                        class="box w-[90px]"
-                        type="number"
-                        min="0.1"
-                        max="1000"
-                        step="any"
-                        bind:value={rate}
-                    /></label
-                >
-                <button class="button" onclick={() => void begin()}>Begin a run</button>
-            </div>
-            <footer class="mt-4 flex items-center gap-3">
-                <label class="text-ink-soft flex items-center gap-2"
-                    >kept as <input
-                        class="box font-mono text-[13px]"
-                        bind:value={name}
-                        aria-label="Name of the file"
-                    /></label
-                >
-                <span class="flex-1"></span>
-                <Dialog.Close class="button">Close</Dialog.Close>
-                <button class="button main" disabled={busy || !points || !name.trim()} onclick={() => void keep()}
-                    >Keep what was read</button
-                >
-            </footer>
-        </Dialog.Content>
-    </Dialog.Portal>
-</Dialog.Root>
+<Sheet {open} {onclose}>
+    <Dialog.Title class="font-serif text-[19px] font-semibold">A logger on this machine</Dialog.Title>
+    <Dialog.Description class="text-ink-soft mt-1 text-[13px]"
+        >{identity || 'waiting for it to answer'}: its readings are simulated, of an invented gauge; the same seed gives
+        the same run.</Dialog.Description
+    >
+    {#if failure}<p class="text-mistake mt-3" role="alert">{failure}</p>{/if}
+    <svg
+        class="border-rule bg-raised mt-3 h-[140px] w-full border"
+        viewBox="0 0 560 140"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label="Latest readings"
+        ><path d={path} fill="none" stroke="var(--accent)" stroke-width="1.5" vector-effect="non-scaling-stroke" /></svg
+    >
+    <p class="text-ink-soft mt-1 flex text-[13px]">
+        <span data-testid="points">{points} readings</span><span class="flex-1"></span>
+        {#if readings.length}<span class="font-mono"
+                >{numberText(readings.at(-1)?.[0] ?? 0, 6)} h&ensp;{readings.at(-1)?.[1] === null
+                    ? 'missed'
+                    : `${numberText(readings.at(-1)?.[1] ?? 0, 6)} m`}</span
+            >{/if}
+    </p>
+    <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-4 text-[13px]">
+        <label class="field">seed <input class="box w-[90px]" type="number" min="0" bind:value={seed} /></label>
+        <label class="field"
+            >hours between readings <input
+                class="box w-[90px]"
+                type="number"
+                min="0.001"
+                max="24"
+                step="any"
+                bind:value={interval}
+            /></label
+        >
+        <label class="field"
+            >readings a second <input
+                class="box w-[90px]"
+                type="number"
+                min="0.1"
+                max="1000"
+                step="any"
+                bind:value={rate}
+            /></label
+        >
+        <button class="button" onclick={() => void begin()}>Begin a run</button>
+    </div>
+    <footer class="mt-4 flex items-center gap-3">
+        <FileName bind:name />
+        <span class="flex-1"></span>
+        <Dialog.Close class="button">Close</Dialog.Close>
+        <button class="button main" disabled={busy || !points || !name.trim()} onclick={() => void keep()}
+            >Keep what was read</button
+        >
+    </footer>
+</Sheet>
 
 <style>
     .field {
         display: grid;
         gap: 2px;
-    }
-    .box {
-        padding: 3px 7px;
-        border: 1px solid var(--rule);
-        border-radius: 4px;
-        background: var(--raised);
-        color: var(--ink);
     }
 </style>

@@ -1,6 +1,7 @@
 <script lang="ts">
     import { DropdownMenu } from 'bits-ui'
     import { api, tableAddress } from '../api/client'
+    import DropFile from '../lib/DropFile.svelte'
     import Mark from '../lib/Mark.svelte'
     import { follow } from '../lib/router.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
@@ -31,7 +32,6 @@
     let typing = $state(false)
     let versions = $state(false)
     let logger = $state(false)
-    let over = $state(false)
     let column = $state<string | undefined>(undefined)
 
     const FORMATS = [
@@ -55,7 +55,6 @@
     }
 
     function take(file: File | undefined | null): void {
-        over = false
         if (file) incoming = { name: file.name, data: file }
     }
 
@@ -73,28 +72,7 @@
     })
 </script>
 
-<svelte:window
-    ondragover={(event) => {
-        if (!event.dataTransfer?.types.includes('Files')) return
-        event.preventDefault()
-        over = true
-    }}
-    ondragleave={(event) => {
-        if (!event.relatedTarget) over = false
-    }}
-    ondrop={(event) => {
-        event.preventDefault()
-        take(event.dataTransfer?.files[0])
-    }}
-/>
-
-{#if over}
-    <div
-        class="border-accent bg-paper/85 text-accent pointer-events-none fixed inset-3 z-40 grid place-items-center rounded-lg border-2 border-dashed font-serif text-2xl"
-    >
-        Let go to look at this file
-    </div>
-{/if}
+<DropFile promise="Let go to look at this file" ondrop={take} />
 
 <div class="flex h-full flex-col">
     <header class="border-rule flex items-center gap-3 border-b px-4 py-[6px]">

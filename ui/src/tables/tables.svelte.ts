@@ -137,11 +137,18 @@ export class Tables {
     }
 
     async bringIn(name: string, data: Blob, recipe?: Recipe): Promise<boolean> {
-        this.busy = true
-        try {
+        return this.#busily(async () => {
             const put = await api.putTable(this.folio, name, data, recipe)
             this.#take(put)
             this.open(put.name)
+        })
+    }
+
+    /** Whether the work was done; why not is said. */
+    async #busily(work: () => Promise<void>): Promise<boolean> {
+        this.busy = true
+        try {
+            await work()
             return true
         } catch (reason) {
             notices.say(said(reason))
@@ -156,19 +163,12 @@ export class Tables {
         const table = this.table
         const before = this.recipe
         if (!table || !before) return false
-        this.busy = true
-        try {
+        return this.#busily(async () => {
             const shown = await api.mendTable(this.folio, table.name, table.number, recipe)
             if (remember) this.#before = [...this.#before, { name: table.name, recipe: before }].slice(-50)
             this.#take(shown)
             this.refresh()
-            return true
-        } catch (reason) {
-            notices.say(said(reason))
-            return false
-        } finally {
-            this.busy = false
-        }
+        })
     }
 
     async undo(): Promise<void> {

@@ -1,5 +1,6 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import Sheet from '../../lib/Sheet.svelte'
     import { untrack } from 'svelte'
     import { api, type HandAction } from '../../api/client'
     import { numberText } from '../../lib/numbers'
@@ -135,173 +136,152 @@
     const shown = (p: FitFound['parameters'][number]) => (digits ? numberText(p.value, digits) : p.said)
 </script>
 
-<Dialog.Root
-    open={at !== undefined}
-    onOpenChange={(open) => {
-        if (!open) onclose()
-    }}
->
-    <Dialog.Portal>
-        <Dialog.Overlay class="fixed inset-0 z-30 bg-black/25" />
-        <Dialog.Content class="window wide fits">
-            <header class="flex items-baseline gap-3">
-                <Dialog.Title class="font-serif text-[19px] font-semibold">Fit a model</Dialog.Title>
-                <Dialog.Description class="text-ink-soft text-[13px]">
-                    {#if found}to {found.points} points of <span class="font-mono">{found.of}</span> against
-                        <span class="font-mono">{found.against}</span>{found.has_errors
-                            ? ', weighed by their uncertainties'
-                            : ''}{:else}the models of the trade are tried on the points{/if}
-                </Dialog.Description>
-                <span class="flex-1"></span>
-                {#if busy}<span class="text-ink-faint text-[13px]" role="status">fitting</span>{/if}
-                <Dialog.Close class="quiet">Close</Dialog.Close>
-            </header>
-            {#if failure}
-                <p class="text-mistake mt-4" role="alert">{failure}</p>
-            {:else if found}
-                <div class="mt-3 flex min-h-0 flex-1 gap-5">
-                    <div class="flex w-[440px] shrink-0 flex-col">
-                        <label class="text-ink-soft flex items-baseline gap-2 text-[13px]"
-                            >a formula of your own, in x
-                            <input
-                                class="box min-w-0 flex-1 font-mono"
-                                bind:value={formula}
-                                oninput={typed}
-                                placeholder="a + b*x^c"
-                                aria-label="A formula of your own"
+<Sheet open={at !== undefined} size="wide fits" {onclose}>
+    <header class="flex items-baseline gap-3">
+        <Dialog.Title class="font-serif text-[19px] font-semibold">Fit a model</Dialog.Title>
+        <Dialog.Description class="text-ink-soft text-[13px]">
+            {#if found}to {found.points} points of <span class="font-mono">{found.of}</span> against
+                <span class="font-mono">{found.against}</span>{found.has_errors
+                    ? ', weighed by their uncertainties'
+                    : ''}{:else}the models of the trade are tried on the points{/if}
+        </Dialog.Description>
+        <span class="flex-1"></span>
+        {#if busy}<span class="text-ink-faint text-[13px]" role="status">fitting</span>{/if}
+        <Dialog.Close class="quiet">Close</Dialog.Close>
+    </header>
+    {#if failure}
+        <p class="text-mistake mt-4" role="alert">{failure}</p>
+    {:else if found}
+        <div class="mt-3 flex min-h-0 flex-1 gap-5">
+            <div class="flex w-[440px] shrink-0 flex-col">
+                <label class="text-ink-soft flex items-baseline gap-2 text-[13px]"
+                    >a formula of your own, in x
+                    <input
+                        class="box min-w-0 flex-1 font-mono"
+                        bind:value={formula}
+                        oninput={typed}
+                        placeholder="a + b*x^c"
+                        aria-label="A formula of your own"
+                    /></label
+                >
+                {#if ownFailure}<p class="text-mistake mt-1 text-[12.5px]">{ownFailure}</p>{/if}
+                <ul class="mt-3 grid min-h-0 flex-1 grid-cols-2 content-start gap-2 overflow-auto pr-1">
+                    {#each fits as one (one.name)}
+                        <li>
+                            <button
+                                class="card"
+                                class:chosen={fit === one}
+                                aria-pressed={fit === one}
+                                onclick={() => (chosen = one.name)}
+                            >
+                                <FitPicture {found} fit={one} width={196} height={74} />
+                                <span class="flex items-baseline"
+                                    ><span class="flex-1 truncate font-semibold">{one.name}</span><span
+                                        class="text-ink-soft shrink-0 text-[12px]">{behind(one)}</span
+                                    ></span
+                                >
+                                <span class="text-ink-soft block truncate font-mono text-[11.5px]">{one.formula}</span>
+                                {#if one.words.length}<span class="text-caution block truncate text-[11.5px]"
+                                        >{one.words[0]}</span
+                                    >{/if}
+                            </button>
+                        </li>
+                    {/each}
+                </ul>
+            </div>
+            {#if fit}
+                <div class="flex min-w-0 flex-1 flex-col text-[13px]">
+                    <div class="border-rule border bg-white p-2">
+                        <FitPicture {found} {fit} width={520} height={230} large />
+                    </div>
+                    <table class="mt-2 w-full">
+                        <tbody>
+                            {#each fit.parameters as p (p.name)}
+                                {@const reach = Math.max(Math.abs(p.value), 5 * (p.standard_error ?? 0)) || 1}
+                                <tr
+                                    ><td class="font-mono">{p.name}</td><td class="pr-3 font-mono whitespace-nowrap"
+                                        >{shown(p)}</td
+                                    ><td class="w-full"
+                                        ><input
+                                            type="range"
+                                            class="accent-accent w-full"
+                                            min={p.value - reach}
+                                            max={p.value + reach}
+                                            step={reach / 200}
+                                            value={starts[p.name] ?? p.value}
+                                            aria-label="Start of {p.name}"
+                                            title="Start from another value of {p.name}"
+                                            oninput={(e) => start(p.name, e.currentTarget.valueAsNumber)}
+                                        /></td
+                                    ></tr
+                                >
+                            {/each}
+                        </tbody>
+                    </table>
+                    <p class="text-ink-soft mt-1">
+                        spread {numberText(fit.spread ?? NaN, 3)}, R² {numberText(fit.r_squared ?? NaN, 6)}{fit.chi ===
+                        null
+                            ? ''
+                            : `, reduced χ² ${numberText(fit.chi, 3)}`}{fit.evidence === 'proven'
+                            ? '; a minimum, proven'
+                            : ''}
+                    </p>
+                    {#each fit.words as word (word)}<p class="text-caution">{word}</p>{/each}
+                    <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
+                        <label class="flex items-center gap-2"
+                            >at x = <input
+                                class="box w-[78px] font-mono"
+                                bind:value={place}
+                                onchange={evaluate}
+                                aria-label="Value at x"
                             /></label
                         >
-                        {#if ownFailure}<p class="text-mistake mt-1 text-[12.5px]">{ownFailure}</p>{/if}
-                        <ul class="mt-3 grid min-h-0 flex-1 grid-cols-2 content-start gap-2 overflow-auto pr-1">
-                            {#each fits as one (one.name)}
-                                <li>
-                                    <button
-                                        class="card"
-                                        class:chosen={fit === one}
-                                        aria-pressed={fit === one}
-                                        onclick={() => (chosen = one.name)}
-                                    >
-                                        <FitPicture {found} fit={one} width={196} height={74} />
-                                        <span class="flex items-baseline"
-                                            ><span class="flex-1 truncate font-semibold">{one.name}</span><span
-                                                class="text-ink-soft shrink-0 text-[12px]">{behind(one)}</span
-                                            ></span
-                                        >
-                                        <span class="text-ink-soft block truncate font-mono text-[11.5px]"
-                                            >{one.formula}</span
-                                        >
-                                        {#if one.words.length}<span class="text-caution block truncate text-[11.5px]"
-                                                >{one.words[0]}</span
-                                            >{/if}
-                                    </button>
-                                </li>
-                            {/each}
-                        </ul>
+                        {#if fit.at}<span class="font-mono" class:text-caution={fit.at.beyond}
+                                >{fit.at.said}{fit.at.beyond ? ' beyond the data' : ''}</span
+                            >{/if}
+                        <span class="flex-1"></span>
+                        <label class="flex items-center gap-2"
+                            >digits <select class="box" bind:value={digits}
+                                ><option value={0}>as sure</option>{#each [3, 4, 6, 8, 12] as n (n)}<option value={n}
+                                        >{n}</option
+                                    >{/each}</select
+                            ></label
+                        >
                     </div>
-                    {#if fit}
-                        <div class="flex min-w-0 flex-1 flex-col text-[13px]">
-                            <div class="border-rule border bg-white p-2">
-                                <FitPicture {found} {fit} width={520} height={230} large />
-                            </div>
-                            <table class="mt-2 w-full">
-                                <tbody>
-                                    {#each fit.parameters as p (p.name)}
-                                        {@const reach = Math.max(Math.abs(p.value), 5 * (p.standard_error ?? 0)) || 1}
-                                        <tr
-                                            ><td class="font-mono">{p.name}</td><td
-                                                class="pr-3 font-mono whitespace-nowrap">{shown(p)}</td
-                                            ><td class="w-full"
-                                                ><input
-                                                    type="range"
-                                                    class="accent-accent w-full"
-                                                    min={p.value - reach}
-                                                    max={p.value + reach}
-                                                    step={reach / 200}
-                                                    value={starts[p.name] ?? p.value}
-                                                    aria-label="Start of {p.name}"
-                                                    title="Start from another value of {p.name}"
-                                                    oninput={(e) => start(p.name, e.currentTarget.valueAsNumber)}
-                                                /></td
-                                            ></tr
-                                        >
-                                    {/each}
-                                </tbody>
-                            </table>
-                            <p class="text-ink-soft mt-1">
-                                spread {numberText(fit.spread ?? NaN, 3)}, R² {numberText(
-                                    fit.r_squared ?? NaN,
-                                    6
-                                )}{fit.chi === null ? '' : `, reduced χ² ${numberText(fit.chi, 3)}`}{fit.evidence ===
-                                'proven'
-                                    ? '; a minimum, proven'
-                                    : ''}
-                            </p>
-                            {#each fit.words as word (word)}<p class="text-caution">{word}</p>{/each}
-                            <div class="mt-2 flex flex-wrap items-center gap-x-4 gap-y-2">
-                                <label class="flex items-center gap-2"
-                                    >at x = <input
-                                        class="box w-[78px] font-mono"
-                                        bind:value={place}
-                                        onchange={evaluate}
-                                        aria-label="Value at x"
-                                    /></label
-                                >
-                                {#if fit.at}<span class="font-mono" class:text-caution={fit.at.beyond}
-                                        >{fit.at.said}{fit.at.beyond ? ' beyond the data' : ''}</span
-                                    >{/if}
-                                <span class="flex-1"></span>
-                                <label class="flex items-center gap-2"
-                                    >digits <select class="box" bind:value={digits}
-                                        ><option value={0}>as sure</option>{#each [3, 4, 6, 8, 12] as n (n)}<option
-                                                value={n}>{n}</option
-                                            >{/each}</select
-                                    ></label
-                                >
-                            </div>
-                            <span class="flex-1"></span>
-                            <footer class="border-rule mt-3 flex items-center gap-x-3 border-t pt-3 whitespace-nowrap">
-                                <label class="flex items-center gap-2"
-                                    >band <select class="box" bind:value={band} aria-label="Band"
-                                        ><option value="none">none</option><option value="confidence"
-                                            >of the curve</option
-                                        ><option value="prediction">of one more point</option></select
-                                    ></label
-                                >
-                                <label class="flex items-center gap-1.5"
-                                    ><input type="checkbox" class="accent-accent" bind:checked={residuals} /> residuals</label
-                                >
-                                <span class="flex-1"></span>
-                                <label class="flex items-center gap-2"
-                                    >called <input
-                                        class="box w-[92px] font-mono"
-                                        bind:value={name}
-                                        aria-label="Name of the fit"
-                                    /></label
-                                >
-                                <button class="button main" onclick={ink}>Ink it</button>
-                            </footer>
-                        </div>
-                    {/if}
+                    <span class="flex-1"></span>
+                    <footer class="border-rule mt-3 flex items-center gap-x-3 border-t pt-3 whitespace-nowrap">
+                        <label class="flex items-center gap-2"
+                            >band <select class="box" bind:value={band} aria-label="Band"
+                                ><option value="none">none</option><option value="confidence">of the curve</option
+                                ><option value="prediction">of one more point</option></select
+                            ></label
+                        >
+                        <label class="flex items-center gap-1.5"
+                            ><input type="checkbox" class="accent-accent" bind:checked={residuals} /> residuals</label
+                        >
+                        <span class="flex-1"></span>
+                        <label class="flex items-center gap-2"
+                            >called <input
+                                class="box w-[92px] font-mono"
+                                bind:value={name}
+                                aria-label="Name of the fit"
+                            /></label
+                        >
+                        <button class="button main" onclick={ink}>Ink it</button>
+                    </footer>
                 </div>
-            {:else}
-                <p class="text-ink-soft mt-8">Trying the models</p>
             {/if}
-        </Dialog.Content>
-    </Dialog.Portal>
-</Dialog.Root>
+        </div>
+    {:else}
+        <p class="text-ink-soft mt-8">Trying the models</p>
+    {/if}
+</Sheet>
 
 <style>
     :global(.window.fits) {
         display: flex;
         flex-direction: column;
         height: 88vh;
-    }
-    .box {
-        padding: 3px 7px;
-        border: 1px solid var(--rule);
-        border-radius: 4px;
-        background: var(--raised);
-        color: var(--ink);
     }
     .card {
         display: block;
