@@ -121,24 +121,16 @@ _kept = _Kept()
 
 
 def plain_column(column: TableColumn, unit: str | None) -> PlainColumn:
-    data = _kept.get((column.id, column.kind), lambda: _unpacked(column))
+    data = _kept.get((column.id, column.kind), lambda: unpacked(column))
     texts = column.kind == "text"
     bad = [(int(row), str(cell)) for row, cell in json.loads(column.bad)]
     return PlainColumn(column.name, unit, None if texts else data, data if texts else None, bad, column.bad_count)
 
 
-def _unpacked(column: TableColumn) -> Any:
-    return _from_bytes(column.kind, column.data)
-
-
-def unpacked_new(column: store.NewColumn) -> Any:
-    """The numbers or texts of a column that is not kept yet."""
-    return _from_bytes(column.kind, column.data)
-
-
-def _from_bytes(kind: str, data: bytes) -> Any:
-    body = zlib.decompress(data)
-    return json.loads(body) if kind == "text" else np.frombuffer(body, dtype="<f8")
+def unpacked(column: TableColumn | store.NewColumn) -> Any:
+    """The numbers or texts of a column, kept or not yet."""
+    body = zlib.decompress(column.data)
+    return json.loads(body) if column.kind == "text" else np.frombuffer(body, dtype="<f8")
 
 
 def plain_columns(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None = None) -> list[PlainColumn]:

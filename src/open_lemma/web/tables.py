@@ -11,6 +11,7 @@ from apiflask import APIBlueprint
 from flask import Response, request, send_file
 from sqlalchemy.orm import Session
 
+from ..core.formula.units import BadUnit, parse_unit
 from ..files.recipe import Recipe
 from ..files.summary import summary
 from ..files.writing import FORMATS, NotWritten, table_file
@@ -204,8 +205,6 @@ def _check(recipe: Recipe) -> None:
     twice = next((n for n in names if names.count(n) > 1), None)
     if twice is not None:
         raise Refusal(422, "column-name", f"two columns are called '{twice}'")
-    from ..core.formula.units import BadUnit, parse_unit
-
     for unit in [c.unit for c in recipe.columns] + [c.unit for c in recipe.computed]:
         try:
             parse_unit(unit or "")
@@ -369,7 +368,7 @@ def compared(folio_id: int, name: str, number: int) -> TableCompared:
         for column in now.values():
             if column.name not in before:
                 continue
-            other = shelves.unpacked_new(before[column.name])
+            other = shelves.unpacked(before[column.name])
             cells = _different(column.texts if column.texts is not None else column.numbers, other)
             count += len(cells)
             cells_now: Any = column.texts if column.texts is not None else column.numbers

@@ -14,6 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from fractions import Fraction
 from typing import Any
 
 from flint import acb, arb, ctx, fmpq
@@ -124,6 +125,10 @@ def hull_of_branches(function: Callable[..., Ball], *arguments: Ball) -> Ball:
 def hull(low: Ball, high: Ball) -> Ball:
     """The ball that holds everything between two balls."""
     return low.union(high)
+
+
+def as_fmpq(value: Fraction) -> fmpq:
+    return fmpq(value.numerator, value.denominator)
 
 
 def from_fraction(numerator: int, denominator: int) -> Ball:

@@ -92,10 +92,7 @@ class PiecewisePolynomial:
         x = np.asarray(x, dtype=float)
         place = np.clip(np.searchsorted(knots, x, side="right") - 1, 0, len(self.pieces) - 1)
         along = x - knots[place]
-        value = table[-1][place]
-        for row in table[-2::-1]:
-            value = value * along + row[place]
-        return value
+        return _horner([row[place] for row in table], along)
 
     def scalar(self, x: Any) -> Any:
         if isinstance(x, float):
@@ -104,7 +101,7 @@ class PiecewisePolynomial:
             x = fmpq(x)
         at = Fraction(int(x.p), int(x.q))
         place = self.place(at)
-        return _exactly(self._rationals[place], x - _fmpq(self.knots[place]))
+        return _horner(self._rationals[place], x - b.as_fmpq(self.knots[place]))
 
     def place(self, x: Fraction) -> int:
         """Which piece holds a place; at an inner knot it is the one to the right."""
@@ -112,7 +109,7 @@ class PiecewisePolynomial:
 
     @cached_property
     def _rationals(self) -> list[list[Any]]:
-        return [[_fmpq(v) for v in p] for p in self.pieces]
+        return [[b.as_fmpq(v) for v in p] for p in self.pieces]
 
     def ball(self, x: Any) -> Any:
         """All values on a ball; where it holds a knot and the function jumps there, that is noted."""
@@ -146,16 +143,12 @@ class PiecewisePolynomial:
         knots, rows = self._balls(ctx.prec)
         along = x - knots[k]
         row = rows[k]
-        value = row[-1]
-        for term in row[-2::-1]:
-            value = value * along + term
+        value = _horner(row, along)
         if len(row) > 2 and not x.is_exact():
             # The mean value form is the narrower one on a short span, the plain one on a long span: both hold all values.
             middle = x.mid()
             at, slope = middle - knots[k], row[-1] * (len(row) - 1)
-            centre = row[-1]
-            for term in row[-2::-1]:
-                centre = centre * at + term
+            centre = _horner(row, at)
             for power in range(len(row) - 2, 0, -1):
                 slope = slope * along + row[power] * power
             other = centre + slope * (x - middle)
@@ -165,7 +158,7 @@ class PiecewisePolynomial:
     def _balls(self, bits: int) -> tuple[list[Any], list[list[Any]]]:
         kept: dict[int, tuple[list[Any], list[list[Any]]]] = self._by_precision
         if bits not in kept:
-            kept[bits] = ([arb(_fmpq(k)) for k in self.knots], [[arb(v) for v in row] for row in self._rationals])
+            kept[bits] = ([arb(b.as_fmpq(k)) for k in self.knots], [[arb(v) for v in row] for row in self._rationals])
         return kept[bits]
 
     @cached_property
@@ -215,11 +208,8 @@ def _derived(row: Coefficients) -> Coefficients:
     return tuple(v * k for k, v in enumerate(row))[1:] or (Fraction(0),)
 
 
-def _fmpq(value: Fraction) -> Any:
-    return fmpq(value.numerator, value.denominator)
-
-
-def _exactly(row: list[Any], along: Any) -> Any:
+def _horner(row: list[Any], along: Any) -> Any:
+    """A row of coefficients, constant term first, at a distance: in whatever arithmetic both are."""
     value = row[-1]
     for term in row[-2::-1]:
         value = value * along + term

@@ -15,10 +15,11 @@ from fractions import Fraction
 from typing import Any, Literal
 
 import numpy as np
-from flint import fmpq, fmpq_mat
+from flint import fmpq_mat
 from scipy.linalg import solve_banded
 
 from ..formula import catalogue as c
+from ..formula.ball import as_fmpq
 from ..formula.nodes import Apply, Formula, Number
 from ..formula.piecewise import Coefficients, PiecewisePolynomial
 
@@ -229,8 +230,8 @@ def _first_equation(
 
 def _solved_exactly(rows: list[Row], right: list[Fraction]) -> list[Fraction]:
     n = len(rows)
-    matrix = fmpq_mat(n, n, [fmpq(v.numerator, v.denominator) for row in rows for v in (row.get(k, Fraction(0)) for k in range(n))])
-    solution = matrix.solve(fmpq_mat(n, 1, [fmpq(v.numerator, v.denominator) for v in right]))
+    matrix = fmpq_mat(n, n, [as_fmpq(v) for row in rows for v in (row.get(k, Fraction(0)) for k in range(n))])
+    solution = matrix.solve(fmpq_mat(n, 1, [as_fmpq(v) for v in right]))
     return [Fraction(int(solution[k, 0].p), int(solution[k, 0].q)) for k in range(n)]
 
 

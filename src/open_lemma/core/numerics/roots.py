@@ -19,7 +19,7 @@ from typing import Any, Literal
 import numpy as np
 from flint import arb
 
-from ..formula.ball import branches, doubt, from_fraction, precision, quotient
+from ..formula.ball import as_fmpq, branches, doubt, from_fraction, precision, quotient
 from ..formula.calculus import factors, fraction
 from ..formula.catalogue import UNDEFINED
 from ..formula.certain import certain_value, decimal_interval, enclosure, fraction_text, nearest_double
@@ -273,7 +273,7 @@ class _Search:
                     continue
                 place = root.real
                 exact = _simplest_rational(place)
-                if exact is not None and plain(_fmpq(exact)) != 0:
+                if exact is not None and plain(as_fmpq(exact)) != 0:
                     exact = None
                 if exact is not None:
                     place = from_fraction(exact.numerator, exact.denominator)
@@ -432,12 +432,6 @@ def _equal(value: Fraction, end: Formula) -> bool:
 
 def _exact_texts(value: Fraction) -> tuple[str, str]:
     return fraction_text(value, 22, -1), fraction_text(value, 22, 1)
-
-
-def _fmpq(value: Fraction) -> Any:
-    from flint import fmpq
-
-    return fmpq(value.numerator, value.denominator)
 
 
 def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:

@@ -7,10 +7,10 @@ from fractions import Fraction
 from typing import Any, cast
 
 import numpy as np
-from flint import arb, fmpq
+from flint import arb
 
 from ..formula import catalogue as c
-from ..formula.ball import precision
+from ..formula.ball import as_fmpq, precision
 from ..formula.calculus import NoDerivative
 from ..formula.estimates import Estimates, Origin
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
@@ -98,7 +98,7 @@ class _Columns:
     def _known(self, e: tree.Expression, xs: ListValue) -> list[Any] | None:
         """The elements beyond doubles: exact ones, and those of a formula over lists in balls (`ln(bench.Q)`)."""
         if xs.exact is not None:
-            return [fmpq(xs.exact[k].numerator, xs.exact[k].denominator) for k in self.kept]
+            return [as_fmpq(xs.exact[k]) for k in self.kept]
         if isinstance(unwrapped(e), tree.Name | tree.Field) or len(self.kept) > MOST_KNOWN:
             return None
         formula = self.scope.formula(e)
@@ -118,9 +118,8 @@ class _Columns:
 
 def _ball(column: Given, k: int) -> Any:
     if column.exact is not None:
-        return arb(fmpq(column.exact[k].numerator, column.exact[k].denominator))
-    value = Fraction(repr(float(column.data[k])))
-    return arb(fmpq(value.numerator, value.denominator))
+        return arb(as_fmpq(column.exact[k]))
+    return arb(as_fmpq(Fraction(repr(float(column.data[k])))))
 
 
 def _spans(variables: tuple[str, ...], columns: _Columns) -> dict[str, tuple[Formula, Formula]]:
@@ -238,13 +237,7 @@ def _model(request: tree.Request, variables: tuple[str, ...], scope: Lowering) -
         return total, names
     parameters = tuple(w.name for w in request.windows)
     if not parameters:
-        known = {n.name for n in tree.walk(request.subjects[0]) if isinstance(n, tree.Name)}
-        called = {id(n.function) for n in tree.walk(request.subjects[0]) if isinstance(n, tree.Call)}
-        parameters = tuple(dict.fromkeys(
-            n.name for n in tree.walk(request.subjects[0])
-            if isinstance(n, tree.Name) and id(n) not in called and n.name in known and n.name not in variables
-            and not scope.names.has(n.name) and n.name not in c.ENTRIES
-        ))  # fmt: skip
+        parameters = tuple(dict.fromkeys(n for n in _open_names(request.subjects[0], scope) if n not in variables))
     return scope.within(*variables, *parameters).formula(request.subjects[0]), parameters
 
 
@@ -254,16 +247,23 @@ def _problem(
     fixed, starts, limits = said
     if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
         raise refusal("model-list", "a model is one formula of its variables; a list stands in this one", request.subjects[0])
-    formula = substitute(formula, {p: Named(p, v.formula) for p, v in fixed.items()})
-    left = tuple(p for p in parameters if p not in fixed)
-    if not left:
-        raise refusal("no-parameters", "all parameters are fixed; there is nothing to adjust", request)
+    formula, left = _with_held(formula, parameters, fixed, request)
     n = len(variables)
     errors = [columns.error_column(k) for k in range(len(columns.errors))]
     return Problem(
         formula, variables, left, [columns.column(k) for k in range(n)], columns.column(n), errors[-1] if errors else None,
         limits, starts, _loss(request), errors[0] if len(errors) == 2 else None,
     )  # fmt: skip
+
+
+def _with_held(
+    formula: Formula, parameters: tuple[str, ...], fixed: dict[str, Scalar], request: tree.Request
+) -> tuple[Formula, tuple[str, ...]]:  # fmt: skip
+    """The formula with the values of what is held, and the parameters that are left. Raises Refused where none is."""
+    left = tuple(p for p in parameters if p not in fixed)
+    if not left:
+        raise refusal("no-parameters", "all parameters are fixed; there is nothing to adjust", request)
+    return substitute(formula, {p: Named(p, v.formula) for p, v in fixed.items()}), left
 
 
 def _of_held(fixed: dict[str, Scalar]) -> list[str]:
@@ -383,8 +383,7 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     columns = [_stacked([p.column(place) for p in parts]) for place in (0, 1)]
     marks = [np.full(len(p.kept), float(k)) for k, p in enumerate(parts)]
     fixed, starts, limits = _said_of_parameters(request, scope)
-    total = substitute(total, {p: Named(p, v.formula) for p, v in fixed.items()})
-    left = tuple(p for p in parameters if p not in fixed)
+    total, left = _with_held(total, parameters, fixed, request)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
     problem = Problem(
         total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)

@@ -10,7 +10,7 @@ import numpy as np
 from ...formula import catalogue as c
 from ...formula.nodes import Apply, Formula, transformed, variables, walk
 from .model import Model
-from .projection import evaluated
+from .projection import at_values
 from .search import terms_of
 
 
@@ -28,7 +28,7 @@ def canonical(model: Model, values: Any) -> Any:
     places = [names.index(a) for a in model.nonlinear]
 
     def heights(v: Any) -> Any:
-        return evaluated(model.whole, *xs, *(np.full(1, a) for a in v))[0]
+        return at_values(model.whole, xs, v)[0]
 
     base = heights(probe)
 
@@ -81,7 +81,7 @@ def _exchanges(model: Model, xs: list[Any]) -> list[list[int]]:
     names = list(model.parameters)
     rng = np.random.default_rng(6)
     z = rng.uniform(0.3, 1.7, len(model.nonlinear))
-    base = evaluated(model.basis, *xs, *(np.full(1, v) for v in z))
+    base = at_values(model.basis, xs, z)
     found = []
     for one, other in itertools.combinations(terms_of(model), 2):
         if len(one) != len(other) or set(one) & set(other):
@@ -90,7 +90,7 @@ def _exchanges(model: Model, xs: list[Any]) -> list[list[int]]:
             moved = list(range(len(z)))
             for a, b in zip(one, turned, strict=True):
                 moved[a], moved[b] = b, a
-            partners = _partners(base, evaluated(model.basis, *xs, *(np.full(1, v) for v in z[moved])))
+            partners = _partners(base, at_values(model.basis, xs, z[moved]))
             if partners is None:
                 continue
             swap = list(range(len(names)))

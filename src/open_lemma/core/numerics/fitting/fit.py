@@ -17,7 +17,7 @@ from ..evidence import Evidence
 from .arrangement import canonical
 from .model import MOST_PARAMETERS, Model, model_of
 from .polish import Proof, Rounded, decimals, polish, provable, prove
-from .projection import Data, evaluated
+from .projection import Data, at_values
 from .robust import orthogonal, robust
 from .search import GROUPS, ROUNDS, Optimum, Search, search
 from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
@@ -119,7 +119,7 @@ class Fit:
 
     def slopes_at(self, xs: list[Any]) -> tuple[Any, Any]:
         """Values (m,) and slopes by the parameters (p, m) at places."""
-        found = evaluated(self.model.whole, *xs, *(np.full(1, v) for v in self.values))
+        found = at_values(self.model.whole, xs, self.values)
         return found[0], found[1:]
 
     def errors_at(self, xs: list[Any], new_point: bool = False) -> tuple[Any, Any]:
@@ -262,9 +262,8 @@ class _Fitting:
         free = [k for k in range(len(rounded.values)) if k not in rounded.at_limit]
         if not free:
             return
-        linear = len(self.model.linear) == len(self.model.parameters)
         _, singular, directions = np.linalg.svd(rounded.triangle[:, free])
-        limit = 1e-15 if linear else _UNDETERMINED
+        limit = _UNDETERMINED if self.model.nonlinear else 1e-15
         weak = np.flatnonzero(singular < limit * max(float(singular[0]), 1e-300))
         if weak.size:
             names = [self.problem.parameters[free[k]] for k in np.flatnonzero(np.abs(directions[weak]).max(0) > 0.1)]
@@ -277,7 +276,7 @@ class _Fitting:
             )  # fmt: skip
 
     def _without_value(self, values: Any) -> str:
-        fitted = evaluated(self.model.whole, *self.data.xs, *(np.full(1, v) for v in values))[0]
+        fitted = at_values(self.model.whole, self.data.xs, values)[0]
         rows = np.flatnonzero(~np.isfinite(fitted))
         if not rows.size:
             return "the model has no slope at some of the points"
@@ -313,7 +312,7 @@ class _Fitting:
             if proof.minimum:
                 enclosures = [decimal_interval(v) if k in free else None for k, v in enumerate(proof.values)]
         known = problem.errors is not None
-        whole = evaluated(self.model.whole, *data.xs, *(np.full(1, v) for v in values))
+        whole = at_values(self.model.whole, data.xs, values)
         fitted, slopes = whole[0], whole[1:].T
         residuals = data.y - fitted
         worth = quality(squares, n, len(free), data.y, data.weights, self._follows_constant(slopes))
@@ -389,10 +388,9 @@ class _Fitting:
         value, error = float(told.values[k]), float(told.standard[k])
         half = told.half_width * error
         plain = Interval(value - half, value + half)
-        linear = self.model.parameters[k] in self.model.linear and len(self.model.linear) == len(self.model.parameters)
         plain_loss = not self.quick and self.problem.loss == "squares" and self.problem.x_errors is None
         if (
-            linear
+            not self.model.nonlinear
             or not plain_loss
             or k not in free
             or not half > 0

@@ -9,7 +9,7 @@ import numpy as np
 
 from .fit import Column, Fit, NotFittable, Problem
 from .polish import polish
-from .projection import Data, evaluated
+from .projection import Data, at_values
 
 _MOST_FOLDS = 40
 _MOST_ROWS = 20_000
@@ -27,7 +27,7 @@ def cross_validation(fit: Fit) -> float | None:
     if n > _MOST_ROWS or n <= p + 1:
         return None
     if not fit.model.nonlinear and not problem.limits and problem.loss == "squares":
-        slopes = evaluated(fit.model.whole, *data.xs, *(np.full(1, v) for v in fit.values))[1:].T
+        slopes = at_values(fit.model.whole, data.xs, fit.values)[1:].T
         weight = np.ones(n) if data.weights is None else data.weights
         size = np.sqrt(((slopes * weight[:, None]) ** 2).sum(0))
         frame, _ = np.linalg.qr(slopes * weight[:, None] / np.where(size > 0, size, 1.0))
@@ -49,7 +49,7 @@ def _by_groups(fit: Fit, problem: Problem, data: Data) -> float | None:
         out = np.arange(fold, n, folds)
         kept = np.setdiff1d(np.arange(n), out)
         found = polish(fit.model, data.rows(kept), fit.values, limits)
-        predicted = evaluated(fit.model.whole, *(x[out] for x in data.xs), *(np.full(1, v) for v in found.values))[0]
+        predicted = at_values(fit.model.whole, [x[out] for x in data.xs], found.values)[0]
         total += float(np.sum((data.y[out] - predicted) ** 2))
     return float(np.sqrt(total / n)) if np.isfinite(total) else None
 
@@ -63,7 +63,7 @@ def nested(small: Fit, large: Fit) -> bool:
     problem = large.problem
     data = Data([c.data for c in problem.columns], probe)
     if not large.model.nonlinear:
-        slopes = evaluated(large.model.whole, *data.xs, *(np.full(1, v) for v in large.values))[1:].T
+        slopes = at_values(large.model.whole, data.xs, large.values)[1:].T
         rest = probe - _offset(large, data) - slopes @ np.linalg.lstsq(slopes, probe - _offset(large, data), rcond=None)[0]
         return bool(float(rest @ rest) < 1e-16 * scale)
     from .fit import fit as fitted
@@ -78,4 +78,4 @@ def nested(small: Fit, large: Fit) -> bool:
 
 def _offset(fit: Fit, data: Data) -> Any:
     """What a linear model is with all its parameters zero."""
-    return evaluated(fit.model.whole, *data.xs, *(np.full(1, 0.0) for _ in fit.values))[0]
+    return at_values(fit.model.whole, data.xs, np.zeros(len(fit.values)))[0]

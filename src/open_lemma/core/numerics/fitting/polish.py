@@ -16,9 +16,9 @@ from flint import arb, arb_mat
 from scipy.linalg import LinAlgError, qr, solve_triangular
 
 from ...formula.ball import Undefined, precision
-from ...formula.tape import NoBall, Tape
+from ...formula.tape import NoBall
 from .model import Model
-from .projection import Data, evaluated
+from .projection import Data, at_values
 
 MOST_PROVEN = 400_000  # rows times numbers a row
 _BITS, _WIDE = 192, 640
@@ -113,7 +113,7 @@ def _equations(model: Model, data: Data, values: Any, careful: bool) -> _System:
     triangles, rights, squares = [], [], 0.0
     for first in range(0, data.size, _BLOCK):
         part = data if data.size <= _BLOCK else data.rows(slice(first, first + _BLOCK))
-        found = evaluated(model.whole, *part.xs, *(np.full(1, v) for v in values))
+        found = at_values(model.whole, part.xs, values)
         residuals, slopes = part.y - found[0], found[1:].T
         if part.weights is not None:
             residuals, slopes = residuals * part.weights, slopes * part.weights[:, None]
@@ -138,7 +138,7 @@ def _by_products(model: Model, data: Data, values: Any) -> _System | None:
     squares, gram, along = 0.0, np.zeros((p, p)), np.zeros(p)
     for first in range(0, data.size, _BLOCK):
         part = data.rows(slice(first, first + _BLOCK))
-        found = evaluated(model.whole, *part.xs, *(np.full(1, v) for v in values))
+        found = at_values(model.whole, part.xs, values)
         if part.weights is not None:
             found *= part.weights
         residuals = (part.y if part.weights is None else part.y * part.weights) - found[0]
@@ -321,8 +321,3 @@ def _positive(matrix: Any, size: int) -> bool:
             for b in range(i, size):
                 rows[a][b] = rows[a][b] - share * rows[i][b]
     return True
-
-
-def values_of(tape: Tape, arrays: list[Any], values: Any) -> Any:
-    """The first result of a tape over columns, for one set of parameters."""
-    return np.broadcast_to(tape.numeric(*arrays, *(np.full(1, v) for v in values))[0], np.shape(arrays[0]) if arrays else (1,))

@@ -6,6 +6,7 @@ Z holds B sets of the nonlinear parameters, shape (B, k); the linear ones are so
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -59,6 +60,11 @@ def evaluated(tape: Tape, *arrays: Any) -> Any:
     for k, value in enumerate(found):
         stacked[..., k, :] = value
     return stacked
+
+
+def at_values(tape: Tape, xs: Sequence[Any], values: Iterable[float]) -> Any:
+    """All results of a tape at places and for one set of parameters, (r, n)."""
+    return evaluated(tape, *xs, *(np.full(1, v) for v in values))
 
 
 def _basis(model: Model, data: Data, z: Any) -> tuple[Any, Any, Any]:

@@ -12,7 +12,7 @@ from ...formula.calculus import derivative
 from ...formula.tape import Tape
 from .model import Model
 from .polish import Rounded, polish
-from .projection import Data, evaluated
+from .projection import Data, at_values, evaluated
 
 # The constants give 95 % of the efficiency of least squares on normal errors (P. J. Huber, "Robust Statistics", 1981;
 # P. W. Holland and R. E. Welsch, Comm. Statist. A6 (1977) 813-827).
@@ -65,7 +65,7 @@ def _pinned(values: Any) -> Any:
 
 
 def _residuals(model: Model, data: Data, values: Any) -> Any:
-    return data.y - evaluated(model.whole, *data.xs, *(np.full(1, v) for v in values))[0]
+    return data.y - at_values(model.whole, data.xs, values)[0]
 
 
 def _weights(u: Any, loss: str) -> Any:
@@ -170,6 +170,6 @@ def orthogonal(model: Model, data: Data, x_errors: Any, start: Any, limits: Any)
 
 
 def _both(model: Model, x: Any, y: Any, w: Any, x_errors: Any, values: Any, shifts: Any) -> float:
-    fitted = evaluated(model.whole, x + shifts, *(np.full(1, v) for v in values))[0]
+    fitted = at_values(model.whole, [x + shifts], values)[0]
     total = float(np.sum(((y - fitted) * w) ** 2) + np.sum((shifts / x_errors) ** 2))
     return total if np.isfinite(total) else math.inf

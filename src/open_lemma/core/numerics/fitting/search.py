@@ -17,7 +17,7 @@ from ...formula.domain import divided_by
 from ...formula.nodes import ZERO, Apply, expanded, variables, walk
 from ...formula.tape import Tape
 from .model import Model, linear_form
-from .projection import Data, descend, evaluated, project, scores
+from .projection import Data, at_values, descend, evaluated, project, scores
 from .scales import Sampler
 
 GROUPS = 32  # independent tournaments
@@ -264,12 +264,12 @@ class _Breaks:
         return float(np.max(np.abs(middle - (at[1:] + at[:-1]) / 2), initial=0.0))
 
     def _values(self, xs: list[Any], z: Any, linear: Any) -> Any:
-        found = evaluated(self.model.basis, *xs, *(np.full(1, v) for v in z))
+        found = at_values(self.model.basis, xs, z)
         return linear @ found[:-1] + found[-1]
 
     def _divided(self, xs: list[Any], z: Any, linear: Any) -> Any:
         assert self.tape is not None
-        return evaluated(self.tape, *xs, *(np.full(1, v) for v in z), *(np.full(1, v) for v in linear))
+        return at_values(self.tape, xs, [*z, *linear])
 
     def _changing(self, xs: list[Any], z: Any, linear: Any) -> Any:
         values = self._divided(xs, z, linear)
