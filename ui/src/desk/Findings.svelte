@@ -57,7 +57,7 @@
     }
     /* A long result runs out softly; whole, it stands in the paragraph below. */
     .result {
-        padding-right: 28px;
-        mask-image: linear-gradient(to right, black calc(100% - 28px), transparent);
+        padding-right: 14px;
+        mask-image: linear-gradient(to right, black calc(100% - 14px), transparent);
     }
 </style>

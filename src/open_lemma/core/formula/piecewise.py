@@ -92,7 +92,11 @@ class PiecewisePolynomial:
         x = np.asarray(x, dtype=float)
         place = np.clip(np.searchsorted(knots, x, side="right") - 1, 0, len(self.pieces) - 1)
         along = x - knots[place]
-        return _horner([row[place] for row in table], along)
+        # Row by row, so that long lists in polynomials of high degree need no table of their own.
+        value = table[-1][place]
+        for row in table[-2::-1]:
+            value = value * along + row[place]
+        return value
 
     def scalar(self, x: Any) -> Any:
         if isinstance(x, float):
