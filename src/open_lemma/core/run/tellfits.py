@@ -38,6 +38,8 @@ def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
     }
     if found.quality.chi is not None:
         row["reduced_chi_square"], row["chance"] = found.quality.chi, found.quality.chance
+    if found.bounded is not None:
+        row["least_within_limits"], row["boxes"] = found.bounded.proven, found.bounded.boxes
     if len(found.parameters) > 1:
         row["correlation"] = [[round(float(v), 6) for v in line] for line in found.correlation]
     if found.rivals:
@@ -118,6 +120,9 @@ def _method(found: Fit, of: str) -> str:
         parts.append(f"{found.search.best.independent} of {GROUPS * found.search.rounds} independent starts ended here")
     if found.evidence == "proven":
         parts.append("that it is a minimum is proven by ball arithmetic on the normal equations, with the data as the decimals they are")
+    if found.bounded is not None and found.bounded.proven:
+        boxes = count_word(found.bounded.boxes)
+        parts.append(f"that no values within the limits fit better is proven by branch and bound over {boxes} boxes")
     return "; ".join(parts)
 
 
@@ -135,6 +140,10 @@ def _notes(found: Fit) -> list[str]:
             f"row {found.influence.row} carries the fit: without it the parameters would be others "
             f"(Cook's distance {found.influence.distance:.3g})"
         )
+    if found.bounded is not None and found.bounded.left is not None:
+        spans = zip(found.model.nonlinear, found.bounded.left, strict=True)
+        said = ", ".join(f"{a} = {said_number(low)} to {said_number(high)}" for a, (low, high) in spans)
+        notes.append(f"whether other values within the limits fit better is not settled for {said}")
     notes += _tied(found)
     better = [r for r in found.rivals if r.squares < worth.squares * (1 - 1e-6)]
     if better and found.problem.starts:

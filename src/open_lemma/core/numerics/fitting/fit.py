@@ -15,8 +15,9 @@ from ...formula.certain import decimal_interval, nearest_double
 from ...formula.nodes import Formula, Number, substitute
 from ..evidence import Evidence
 from .arrangement import canonical
+from .least import Bounded, within_limits
 from .model import MOST_PARAMETERS, Model, model_of
-from .polish import Proof, Rounded, decimals, polish, provable, prove
+from .polish import Normal, Proof, Rounded, decimals, polish, provable, prove
 from .projection import Data, at_values
 from .robust import orthogonal, robust
 from .search import GROUPS, ROUNDS, Optimum, Search, search
@@ -107,6 +108,7 @@ class Fit:
     at_limit: list[str]
     gradient: float
     overall: bool = False
+    bounded: Bounded | None = None
     notes: list[str] = field(default_factory=list)
 
     @property
@@ -135,7 +137,8 @@ def fit(problem: Problem, seed: int = 0, quick: bool = False) -> Fit:
     """The least squares fit. Raises NotFittable, NoDerivative. quick: one round of the search, and no profiles.
 
     Promised: with evidence `proven` the parameters lie in their enclosures, where the sum of squares has a strict local
-    minimum (the least of all where `overall`); that no other minimum lies below is what the search says, not the proof.
+    minimum (the least of all where `overall`, the least within the limits where `bounded` says so); elsewhere that no other
+    minimum lies below is what the search says, not the proof.
     """
     with np.errstate(all="ignore"):
         return _Fitting(problem, seed, quick).run()
@@ -285,14 +288,26 @@ class _Fitting:
         return f"the model has no value in row {rows[0] + 1}, {places}{others}"
 
     def _proof(self, rounded: Rounded, free: list[int]) -> Proof | None:
-        problem = self.problem
         if not free or not provable(self.model, self.data.size):
             return None
+        return prove(self.model, *self._certain(), rounded.values, free)
+
+    def _certain(self) -> tuple[list[list[Any]], list[Any], list[Any] | None]:
+        """The data as the decimals they are: columns, values, and variances where uncertainties are given."""
+        problem = self.problem
         with precision(640):
             columns = [c.certain() for c in problem.columns]
             variances = None if problem.errors is None else [v * v for v in problem.errors.certain()]
-            y = problem.y.certain()
-        return prove(self.model, columns, y, variances, rounded.values, free)
+            return columns, problem.y.certain(), variances
+
+    def _bounded(self, proof: Proof | None, free: list[int]) -> Bounded | None:
+        """Branch and bound within the limits, where each of the parameters that are sought has both."""
+        names = self.model.nonlinear
+        if proof is None or not proof.minimum or self.quick or len(free) < len(self.problem.parameters):
+            return None
+        if not names or not all(a in self.problem.limits for a in names):
+            return None
+        return within_limits(self.model, Normal(self.model, *self._certain(), free), self._limits(names), proof)
 
     # ------------------------------------------------------------ what is to be said
 
@@ -329,6 +344,7 @@ class _Fitting:
             self._rivals(found), [problem.parameters[k] for k in rounded.at_limit], _steepness(slopes, residuals, weight, free),
             bool(proof is not None and proof.overall and not problem.limits),
         )  # fmt: skip
+        told.bounded = self._bounded(proof, free)
         told.intervals = [self._interval(told, k, free) for k in range(p)]
         return told
 

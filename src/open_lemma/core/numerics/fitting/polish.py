@@ -201,7 +201,7 @@ def prove(
     for bits in (_BITS, _WIDE):
         try:
             with precision(bits):
-                return _Proving(model, columns, y, variances, free, bits).run(start)
+                return Normal(model, columns, y, variances, free, bits).run(start)
         except NotProven:
             continue
         except (Undefined, NoBall, ZeroDivisionError):
@@ -209,9 +209,14 @@ def prove(
     return None
 
 
-class _Proving:
+class Normal:
+    """The normal equations in balls: sums over all rows at a set of values. Those not `free` are held.
+
+    Raises NotProven where the balls of a row are not finite.
+    """
+
     def __init__(
-        self, model: Model, columns: list[list[Any]], y: list[Any], variances: list[Any] | None, free: list[int], bits: int
+        self, model: Model, columns: list[list[Any]], y: list[Any], variances: list[Any] | None, free: list[int], bits: int = _BITS
     ) -> None:
         self.model, self.free, self.bits = model, free, bits
         self.linear = len(model.linear) == len(model.parameters) and not model.logarithms
@@ -226,7 +231,7 @@ class _Proving:
         values = [arb(float(v)) for v in start]
         goal = arb(2) ** -(self.bits * 5 // 8)
         for _ in range(14):
-            _, along, second, _ = self._sums(values)
+            _, along, second, _ = self.sums(values)
             move = self._solved(second, along)
             moves = [move[k, 0].mid() for k in range(len(self.free))]
             for k, m in zip(self.free, moves, strict=True):
@@ -235,7 +240,7 @@ class _Proving:
                 break
         else:
             raise NotProven
-        squares, along, second, normal = self._sums(values)
+        squares, along, second, normal = self.sums(values)
         inverse = self._inverse(normal)
         radii = [(abs(values[k]) * arb(2) ** -(self.bits * 5 // 12) + arb(2) ** -self.bits).mid() for k in self.free]
         minimum = self._minimum(values, radii, along, second)
@@ -256,7 +261,7 @@ class _Proving:
         except ZeroDivisionError:
             raise NotProven from None
 
-    def _sums(self, values: list[Any]) -> tuple[Any, Any, Any, Any]:
+    def sums(self, values: list[Any]) -> tuple[Any, Any, Any, Any]:
         """Sum of squares, -gradient/2, second derivatives/2, and J^T W J."""
         p, n, free = len(self.model.parameters), len(self.rows), self.free
         table = [self._row(row, values) for row in self.rows]
@@ -297,7 +302,7 @@ class _Proving:
         for k, r in zip(self.free, radii, strict=True):
             box[k] = arb(values[k].mid(), r)
         try:
-            _, _, wide, _ = self._sums(box)
+            _, _, wide, _ = self.sums(box)
             middle = arb_mat(size, size, [second[i, j].mid() for i in range(size) for j in range(size)])
             near = self._inverse(middle)
         except NotProven:
@@ -307,10 +312,10 @@ class _Proving:
         spread = arb_mat(size, 1, [arb(0, r) for r in radii])
         image = near * along + (one - near * wide) * spread
         inside = all(abs(image[i, 0]) < radii[i] for i in range(size))
-        return inside and _positive(wide, size)
+        return inside and positive(wide, size)
 
 
-def _positive(matrix: Any, size: int) -> bool:
+def positive(matrix: Any, size: int) -> bool:
     """Whether all pivots of a symmetric matrix of balls are certainly positive."""
     rows = [[matrix[i, j] for j in range(size)] for i in range(size)]
     for i in range(size):
