@@ -167,7 +167,7 @@ def _value(job: Job, pipe: Pipe) -> None:
 
 
 def _figure(drawn: DrawnFigure, pipe: Pipe, reused: bool) -> dict[str, Any]:
-    drawing = drawn.drawing = drawn.drawing or draw(drawn.data)
+    drawing = drawn.drawing = drawn.drawing or draw(drawn.data, screen=True)
     found = figure_record(drawn, drawing, {"svg": f"{drawn.data.name}.svg"})
     told = {"event": "figure", "figure": found, "svg": drawing.data.decode(), "data": to_text(drawn.data)}
     pipe.send({**told, "reused": True} if reused else told)

@@ -172,6 +172,7 @@ def preload() -> None:
     outcome = run(
         'figure warm:\n    curve of sin(x)^2/x for x from 1 to 9, label "$x^2$"\n    curve of exp(x) for x from 1 to 2, label "a"\n'
         "    points of [(1, 2), (3, 4)]\nroots of cos(x) - x for x from 0 to 2\n"
+        "surface of x*y for x from 0 to 1, y from 0 to 1, levels 2\nsurface of x^2 + y^2 + z^2 = 1, opacity 0.5\n"
     )
     for drawn in outcome.figures:
         draw(drawn.data)

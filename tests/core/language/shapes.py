@@ -109,8 +109,8 @@ def shape(node: tree.Node) -> str:  # one line for each kind of node: a table, n
         case tree.Table(name=n, columns=cs, rows=rs, file=f):
             heads = " ".join(c.name + (f"[{c.unit}]" if c.unit else "") for c in cs)
             return f"{{table {n} {f!r}}}" if f else f"{{table {n}: {heads} | {' | '.join(' '.join(c.text for c in r) for r in rs)}}}"
-        case tree.Later(word=w):
-            return f"{{later {w}}}"
+        case tree.View(options=o):
+            return f"{{view {_all(o)}}}"
     raise AssertionError(f"no shape for {node}")
 
 

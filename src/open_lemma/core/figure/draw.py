@@ -22,12 +22,15 @@ from .about import About, described_svg, stamped_eps, stamped_svg
 from .model import FigureData
 from .sheet import Box, Layout, lay_out
 from .signs import with_signs
+from .space.camera import Camera
 from .style import settings
 from .things import PICTURE_DPI
 
 Format = Literal["svg", "pdf", "eps", "png", "tiff"]
 FORMATS: tuple[Format, ...] = ("svg", "pdf", "eps", "png", "tiff")
 PX_PER_PT = 96 / 72
+SCREEN_DPI = 192
+EPS_DPI = 300  # its pictures are not compressed
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,6 +39,7 @@ class PanelPlace:
 
     bounds_px: tuple[float, float, float, float]
     inset: bool = False
+    camera: Camera | None = None  # of a window on space: lengths in px from the window's left and bottom
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,12 +74,15 @@ def check_text(text: str) -> None:
                 raise BadText(f"'{unknown.group(1)}' is not known" if unknown else f"'{piece}' cannot be read") from None
 
 
-def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = False, about: About | None = None) -> Drawing:
+def draw(
+    figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = False, about: About | None = None, screen: bool = False
+) -> Drawing:
     """Draw at print size.
 
     dpi    dots per inch of a PNG or TIFF
     grey   for print without colour: one dark ink, each series with a dash of its own, fills hatched
     about  where it comes from; written into the file
+    screen for a first look: surfaces, which are pictures inside the drawing, are as fine as a screen and not as print
 
     A figure in true scale whose size was not given gets the height that its window needs: `figure.height_mm` is set.
     """
@@ -84,7 +91,8 @@ def draw(figure: FigureData, fmt: Format = "svg", dpi: int = 300, grey: bool = F
         sheet.set_facecolor(palette.PAPER)
         canvas = FigureCanvasAgg(sheet)
         typeset = with_signs(figure)
-        layout = lay_out(sheet, canvas.get_renderer(), typeset, grey or figure.grey, opaque=fmt == "eps")
+        picture = dpi if fmt in ("png", "tiff") else SCREEN_DPI if screen else EPS_DPI if fmt == "eps" else PICTURE_DPI
+        layout = lay_out(sheet, canvas.get_renderer(), typeset, grey or figure.grey, fmt == "eps", picture)
         figure.height_mm = typeset.height_mm
         return Drawing(_written(sheet, figure, fmt, dpi, about), _places(layout, figure), layout.boxes)
 
@@ -142,7 +150,10 @@ def _places(layout: Layout, figure: FigureData) -> list[PanelPlace]:
     """Windows on the sheet, in px from its left and top."""
     found = []
     height = figure.height_mm / 25.4 * 72
-    for (left, bottom, wide, high), inset in layout.windows:
+    for k, ((left, bottom, wide, high), inset) in enumerate(layout.windows):
         bounds = (left, height - bottom - high, wide, high)
-        found.append(PanelPlace(tuple(round(float(v) * PX_PER_PT, 3) for v in bounds), inset))  # type: ignore[arg-type]
+        camera = layout.cameras.get(k)
+        if camera is not None:
+            camera = camera.scaled(camera.factor * PX_PER_PT, (camera.origin[0] * PX_PER_PT, camera.origin[1] * PX_PER_PT))
+        found.append(PanelPlace(tuple(round(float(v) * PX_PER_PT, 3) for v in bounds), inset, camera))  # type: ignore[arg-type]
     return found

@@ -7,8 +7,11 @@ from itertools import pairwise
 from typing import Any
 
 import numpy as np
+from matplotlib import patheffects
+from matplotlib.font_manager import FontProperties
 
 from . import palette
+from .axes import NumberFormatter
 from .model import Floats, PanelData, Series
 from .style import Dress
 from .things import Ground, colour_of
@@ -77,7 +80,7 @@ class Crowd:
 def on_paper(axes: Any, series: Series) -> Floats:
     """Places along a drawn thing every few points, inside the window."""
     x, y = series.x, series.y
-    if series.kind == "bars" or (series.kind == "band" or series.fill):
+    if series.kind in ("bars", "band") or (series.fill and series.kind != "contours"):
         y2 = np.zeros_like(y) if series.y2 is None else series.y2
         share = np.linspace(0, 1, 7)[:, None]
         keep = slice(None, None, max(1, x.size // 60))
@@ -214,6 +217,72 @@ def _along(axes: Any, series: Series, crowd: Crowd, wide: float, high: float) ->
 def _at(line: Floats, along: Floats, place: float) -> Floats:
     """The place on a line of given length from its beginning."""
     return np.array([np.interp(place, along, line[:, 0]), np.interp(place, along, line[:, 1])])
+
+
+def level_labels(axes: Any, panel: PanelData, crowd: Crowd, size: float, renderer: Any) -> list[tuple[Any, Series]]:
+    """Heights on level lines, each on the longest and straightest stretch of its line that is free of other labels."""
+    found: list[tuple[Any, Series]] = []
+    for series in panel.series:
+        if series.kind != "contours" or not series.levels or series.tints is None:
+            continue
+        texts = NumberFormatter()
+        texts.set_locs(series.levels)
+        for level in series.levels:
+            on = series.tints == level
+            lines = _branches(axes, np.where(on, series.x, np.nan), series.y)
+            said = texts(level)
+            font = FontProperties(size=size * 0.92)
+            wide = float(renderer.get_text_width_height_descent(said, font, False)[0])
+            place = _on_level(lines, wide, size, crowd, axes.get_window_extent(renderer))
+            if place is None:
+                continue
+            x, y, angle = place
+            text = axes.text(*axes.transData.inverted().transform((x, y)), said, ha="center", va="center", rotation=angle,
+                             rotation_mode="anchor", fontsize=size * 0.92, color=palette.LINE, zorder=3.5)  # fmt: skip
+            text.set_path_effects([patheffects.withStroke(linewidth=size * 0.4, foreground=palette.PAPER)])
+            text.set_gid(f"{series.id}-level")
+            c, d = abs(np.cos(np.radians(angle))), abs(np.sin(np.radians(angle)))
+            half_w, half_h = (wide * c + size * d) / 2 + 2, (wide * d + size * c) / 2 + 2
+            crowd.boxes.append((x - half_w, y - half_h, x + half_w, y + half_h))
+            found.append((text, series))
+    return found
+
+
+def _branches(axes: Any, x: Floats, y: Floats) -> list[Floats]:
+    paper = _paper(axes, x, y)
+    good = np.isfinite(paper).all(axis=1)
+    cuts = np.flatnonzero(np.diff(good.astype(int)) != 0) + 1
+    return [p for p in np.split(paper, cuts) if len(p) > 2 and np.isfinite(p[0]).all()]
+
+
+def _on_level(lines: list[Floats], wide: float, high: float, crowd: Crowd, window: Any) -> tuple[float, float, float] | None:
+    """Middle and angle of a label of that size on one of the branches; None where all are too short or taken."""
+    best: tuple[float, tuple[float, float, float]] | None = None
+    for line in sorted(lines, key=len, reverse=True)[:4]:
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        if along[-1] < 2.2 * wide:
+            continue
+        for k, share in enumerate((0.5, 0.35, 0.65, 0.22, 0.78, 0.12, 0.88)):
+            middle = along[-1] * share
+            if not wide * 0.7 < middle < along[-1] - wide * 0.7:
+                continue
+            ends = [_at(line, along, middle + side * wide / 2) for side in (-1, 1)]
+            at = _at(line, along, middle)
+            chord = ends[1] - ends[0]
+            length = float(np.hypot(*chord))
+            angle = float(np.degrees(np.arctan2(chord[1], chord[0])))
+            angle = (angle + 90) % 180 - 90
+            c, d = abs(np.cos(np.radians(angle))), abs(np.sin(np.radians(angle)))
+            x0, x1 = at[0] - (wide * c + high * d) / 2, at[0] + (wide * c + high * d) / 2
+            y0, y1 = at[1] - (wide * d + high * c) / 2, at[1] + (wide * d + high * c) / 2
+            if x0 < window.x0 + 1 or x1 > window.x1 - 1 or y0 < window.y0 + 1 or y1 > window.y1 - 1:
+                continue
+            if any(x0 < b[2] and x1 > b[0] and y0 < b[3] and y1 > b[1] for b in crowd.boxes):
+                continue
+            cost = 30 * (1 - length / wide) + 0.4 * k - 0.002 * along[-1]
+            if best is None or cost < best[0]:
+                best = (cost, (float(at[0]), float(at[1]), angle))
+    return best[1] if best is not None else None
 
 
 def end_labels(

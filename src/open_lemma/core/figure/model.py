@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .space.scene import Scene, Solid, pack, packed, unpack, unpacked
+
 Floats = NDArray[np.float64]
 Scale = Literal["linear", "logarithmic", "signed-logarithmic"]
-Kind = Literal["curve", "points", "line", "bars", "band", "rule", "text", "mark"]
+Kind = Literal["curve", "points", "line", "bars", "band", "rule", "text", "mark", "contours"]
 
 DEFAULT_SIZE_MM = (120.0, 82.0)
 POINTS_PER_MM = 72 / 25.4
@@ -83,6 +85,9 @@ class Series:
     formula: list[str] | None = None
     variable: str | None = None
     span: tuple[float, float] | None = None  # of the variable, for a curve of points
+    levels: list[float] | None = None  # of level lines: each stretch between gaps belongs to the level in `tints`
+    plain: bool = False  # level lines in one ink, not in the colours of their heights
+    grid: dict[str, Any] | None = None  # x (n,), y (m,), z (m, n): heights for the areas between level lines, where those are filled
 
 
 _ARRAYS = ("x", "y", "y2", "ex", "ey", "tints")
@@ -120,6 +125,8 @@ class PanelData:
     words: str = ""
     share: float = 0.36
     line: int = 0
+    z: AxisSpec | None = None  # of a window on space: its third axis, and what stands in it
+    space: Scene | None = None
 
 
 @dataclass
@@ -159,7 +166,7 @@ class FigureData:
             panel.line += lines
             if panel.legend is not None:
                 panel.legend.line += lines
-            for series in panel.series:
+            for series in (*panel.series, *(panel.space.things if panel.space is not None else ())):
                 series.line += lines
 
     def description(self) -> str:
@@ -172,6 +179,12 @@ class FigureData:
 
 
 def _panel_words(panel: PanelData) -> str:
+    if panel.space is not None and panel.z is not None:
+        axes = "; ".join(f"{name} axis {_axis_words(axis)}" for name, axis in (("x", panel.x), ("y", panel.y), ("z", panel.z)))
+        colours = f"; colours show {_axis_words(panel.colours)}" if panel.colours is not None else ""
+        seen = f", seen from azimuth {panel.space.azimuth:g}°, elevation {panel.space.elevation:g}°"
+        things = ", ".join(_solid_words(t) for t in panel.space.things)
+        return f" In space{seen}: {axes}{colours}. It shows {things}."
     text = f" Horizontal axis {_axis_words(panel.x)}; vertical axis {_axis_words(panel.y)}"
     if panel.right is not None:
         text += f"; second vertical axis on the right {_axis_words(panel.right)}"
@@ -193,6 +206,18 @@ def _axis_words(axis: AxisSpec) -> str:
     return f"{plain(axis.text) or 'without text'} from {ends[0]:.6g} to {ends[1]:.6g}{since}{scale}"
 
 
+def _solid_words(solid: Solid) -> str:
+    count = int(np.isfinite(solid.shape.vertices[:, 0]).sum())
+    label = f" “{plain(solid.label)}”" if solid.label else ""
+    if solid.kind == "surface":
+        low, high = (float(v) for v in (solid.shape.vertices[:, 2].min(), solid.shape.vertices[:, 2].max())) if count else (0.0, 0.0)
+        lines = f" with {len(solid.levels)} level lines" if solid.levels else ""
+        return f"a surface{label} from {low:.4g} to {high:.4g} in height{lines}"
+    words = {"path": "a curve", "plane": "a plane", "points": f"{count} point{'' if count == 1 else 's'}",
+             "text": f"the text “{plain(solid.text)}”", "mark": f"finding{'s' if count > 1 else ''} {solid.text}"}  # fmt: skip
+    return words[solid.kind] + label
+
+
 def _labelled(series: Series) -> str:
     right = " on the right axis" if series.right else ""
     return (f" “{plain(series.label)}”" if series.label else "") + right
@@ -203,6 +228,7 @@ def _kind_words(series: Series) -> str:
     words = {
         "curve": "a curve", "line": "a line of straight pieces", "band": "a band", "bars": f"{count} bars", "rule": "a straight line",
         "points": f"{count} point{'' if count == 1 else 's'}", "text": f"the text “{plain(series.text)}”",
+        "contours": f"{len(series.levels or [])} level lines from {min(series.levels or [0]):.6g} to {max(series.levels or [0]):.6g}",
     }  # fmt: skip
     if series.kind == "mark":
         places = ", ".join(f"({a:.5g}, {b:.5g})" for a, b in zip(series.x[:6], series.y[:6], strict=True))
@@ -238,14 +264,17 @@ def plain(text: str | None) -> str:
 
 def to_text(figure: FigureData) -> str:
     """The figure as JSON; gaps are null. `from_text` gives the same figure back."""
-    found = asdict(figure)
-    for panel in found["panels"]:
+    found = asdict(replace(figure, panels=[replace(p, space=None) for p in figure.panels]))
+    for panel, given in zip(found["panels"], figure.panels, strict=True):
+        panel["space"] = None if given.space is None else packed(given.space)
         for window in (panel, *panel["insets"]):
             for series in window["series"]:
                 for key in _ARRAYS:
                     values = series[key]
                     if values is not None:
                         series[key] = [None if v != v else v for v in np.asarray(values, dtype=float).tolist()]
+                if series["grid"] is not None:
+                    series["grid"] = {k: pack(np.asarray(v, dtype="<f8")) for k, v in series["grid"].items()}
     return json.dumps(found, separators=(",", ":"), allow_nan=False)
 
 
@@ -266,15 +295,18 @@ def _from_first_version(found: dict[str, Any]) -> dict[str, Any]:
 
 
 def _panel(found: dict[str, Any]) -> PanelData:
-    axes = {k: AxisSpec(**found[k]) for k in ("x", "y", "right", "colours") if found.get(k) is not None}
-    series = [Series(**{**s, **{k: _floats(s[k]) for k in _ARRAYS if s.get(k) is not None}, "span": _pair(s.get("span"))})
+    axes = {k: AxisSpec(**found[k]) for k in ("x", "y", "z", "right", "colours") if found.get(k) is not None}
+    series = [Series(**{**s, **{k: _floats(s[k]) for k in _ARRAYS if s.get(k) is not None}, "span": _pair(s.get("span")),
+                          "grid": {k: unpack(v) for k, v in s["grid"].items()} if s.get("grid") else None})
               for s in found["series"]]  # fmt: skip
     legend = found.get("legend")
     if legend is not None:
         legend = LegendSpec(**{**legend, "at": _pair(legend.get("at"))})
     at = _pair(found.get("at"))
     rest = {f.name: found[f.name] for f in fields(PanelData) if f.name in found}
-    return PanelData(**{**rest, **axes, "series": series, "legend": legend, "at": at, "insets": [_panel(p) for p in found["insets"]]})
+    space = unpacked(found["space"]) if found.get("space") is not None else None
+    insets = [_panel(p) for p in found["insets"]]
+    return PanelData(**{**rest, **axes, "space": space, "series": series, "legend": legend, "at": at, "insets": insets})
 
 
 def _pair(value: Any) -> tuple[float, float] | None:

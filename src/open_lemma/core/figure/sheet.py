@@ -16,16 +16,19 @@ from matplotlib.patches import Rectangle
 
 from . import palette
 from .axes import prepare
-from .labels import Crowd, badges, end_labels, labels_along
-from .legend import COVERED, Legend, entries, place_legend
+from .labels import Crowd, badges, end_labels, labels_along, level_labels
+from .legend import COVERED, Legend, entries, place_legend, space_legend
 from .model import POINTS_PER_MM, AxisSpec, FigureData, PanelData, Series
+from .space.camera import Camera
+from .space.window import SpaceWindow
 from .style import DRESSES, Dress
-from .things import Ground, colour_of, draw_series, heights, tint_norm
+from .things import Ground, band_colours, colour_of, draw_series, heights, tint_norm
 
 _EDGE_PT = 4.0  # white space at the sheet's edge, where type is of print size
 _GAP_PT = 7.0  # between panels
 _BAR_PT = 7.0  # width of the scale of colours
 _BAR_GAP_PT = 8.0
+_BAR_IN_SPACE = 0.62  # of the window's height, beside a box in space
 _CORNERS = {"top left": (0.0, 1.0), "top right": (1.0, 1.0), "bottom left": (0.0, 0.0), "bottom right": (1.0, 0.0)}
 
 
@@ -45,6 +48,7 @@ class Layout:
     """Windows as (left, bottom, width, height) in points with whether each is an inset; boxes of what can be pointed at."""
 
     windows: list[tuple[tuple[float, float, float, float], bool]] = field(default_factory=list)
+    cameras: dict[int, Camera] = field(default_factory=dict)  # of windows on space: lengths in points from the window's lower left
     boxes: list[Box] = field(default_factory=list)
 
 
@@ -76,15 +80,15 @@ class _Window:
     margins: _Margins | None = None
 
 
-def lay_out(sheet: Any, renderer: Any, figure: FigureData, grey: bool, opaque: bool) -> Layout:
-    """Put everything on the sheet; returns where it stands."""
-    return _Sheet(sheet, renderer, figure, grey, opaque).lay_out()
+def lay_out(sheet: Any, renderer: Any, figure: FigureData, grey: bool, opaque: bool, picture_dpi: float) -> Layout:
+    """Put everything on the sheet; returns where it stands. picture_dpi: of surfaces, which are pictures inside the drawing."""
+    return _Sheet(sheet, renderer, figure, grey, opaque, picture_dpi).lay_out()
 
 
 class _Sheet:
-    def __init__(self, sheet: Any, renderer: Any, figure: FigureData, grey: bool, opaque: bool) -> None:
+    def __init__(self, sheet: Any, renderer: Any, figure: FigureData, grey: bool, opaque: bool, picture_dpi: float) -> None:
         self.sheet, self.renderer, self.figure = sheet, renderer, figure
-        self.grey, self.opaque = grey, opaque
+        self.grey, self.opaque, self.picture_dpi = grey, opaque, picture_dpi
         self.dress: Dress = DRESSES[figure.style]
         self.layout = Layout()
         self.spare = list(sheet.axes)
@@ -137,6 +141,9 @@ class _Sheet:
             right.spines["right"].set_position(("outward", offset))
         if panel.colours is not None and not inset:
             bar = self.sheet.add_axes((0.9, 0.1, 0.02, 0.8), label=f"c{len(self.sheet.axes)}")
+        if panel.space is not None:
+            axes.set_axis_off()
+            return _Window(panel, axes, None, bar, ground, place, offset=0.0, below=False, beside=False)
         window = _Window(panel, axes, right, bar, ground, place, offset=offset)
         if not inset:
             rows, columns = self.figure.grid
@@ -206,6 +213,11 @@ class _Sheet:
     def _margins(self, window: _Window) -> _Margins:
         panel, axes, d = window.data, window.axes, self.dress
         w = d.weight
+        if panel.space is not None:
+            title = self._size(panel.title, d.type_pt)[1] + 4.0 if panel.title else 0.0
+            margins = _Margins(self.edge, self.edge, self.edge, self.edge + title)
+            self._more_margins(window, margins)
+            return margins
         tick = 2.6 * w + window.offset + (3.2 * w if panel.frame else 0.0)
         x_texts, y_texts = _tick_texts(axes.xaxis), _tick_texts(axes.yaxis)
         sizes = [self._size(t, d.small_pt) for t in y_texts]
@@ -245,7 +257,8 @@ class _Sheet:
         """Room for the scale of colours, for labels at line ends, and for a legend outside."""
         panel, d = window.data, self.dress
         if window.bar is not None and panel.colours is not None:
-            prepare(window.bar, "y", panel.colours, self.height * 0.7 * 8.0 / d.type_pt, self.figure.comma)
+            share = _BAR_IN_SPACE if panel.space is not None else 1.0
+            prepare(window.bar, "y", panel.colours, self.height * 0.7 * share * 8.0 / d.type_pt, self.figure.comma)
             numbers = max((self._size(t, d.small_pt)[0] for t in _tick_texts(window.bar.yaxis)), default=0.0)
             text = self._text_height(panel.colours.text) + 3.5 * d.weight if panel.colours.text else 0.0
             margins.right += window.offset + _BAR_GAP_PT + (_BAR_PT + 5.8) * d.weight + numbers + text
@@ -316,6 +329,8 @@ class _Sheet:
             at = left + wide + self.offset + _BAR_GAP_PT
             if window.right is not None:
                 at += max((self._size(t, self.dress.small_pt)[0] for t in _tick_texts(window.right.yaxis)), default=0.0) + 18
+            if window.data.space is not None:
+                bottom, high = bottom + high * (1 - _BAR_IN_SPACE) / 2, high * _BAR_IN_SPACE
             window.bar.set_position((at / self.width, bottom / self.height, _BAR_PT * self.dress.weight / self.width, high / self.height))
 
     def _fit_height(self, window: _Window, margins: _Margins, heading: float) -> None:
@@ -333,6 +348,9 @@ class _Sheet:
     def _inside(self, window: _Window, around: _Window | None) -> None:
         """Draw what stands in a window whose place is known, then what must find its place among it."""
         panel, axes = window.data, window.axes
+        if panel.space is not None:
+            self._in_space(window)
+            return
         self._texts(window)
         crowd = self._crowd(window)
         beside = self._legend_beside(window, crowd)
@@ -358,6 +376,32 @@ class _Sheet:
         self._axis_boxes(window, index)
         for inset in insets:
             self._inside(inset, window)
+
+    def _in_space(self, window: _Window) -> None:
+        panel, axes = window.data, window.axes
+        box = axes.get_window_extent(self.renderer)
+        self.layout.windows.append(((box.x0, box.y0, box.width, box.height), False))
+        index = len(self.layout.windows) - 1
+        space = SpaceWindow(axes, panel, self.dress, self.grey, self.figure.comma, (box.width, box.height), (box.x0, box.y0), self.height,
+                            self._size)  # fmt: skip
+        drawn = space.draw(self.picture_dpi, 2 if self.picture_dpi >= 400 else 3, self.opaque)
+        self.layout.cameras[index] = drawn.camera
+        lines = {t.id: t.line for t in panel.space.things} if panel.space is not None else {}
+        for kind, artist, name in drawn.boxes:
+            self._box(kind, artist, index, lines.get(name, panel.line), name)
+        for axis, (x0, y0, x1, y1) in drawn.edges.items():
+            self._add_box(f"{axis} axis", (box.x0 + x0, box.y0 + y0, box.x0 + x1, box.y0 + y1), index, panel.line)
+        if panel.title:
+            axes.set_title(panel.title, loc="left", pad=4.0)
+            self._box("panel title", axes._left_title, index, panel.line)
+        if window.bar is not None and panel.colours is not None:
+            self._colour_bar(window.bar, panel.colours, window.ground, _levels_of(panel), _is_banded(panel))
+            extent = window.bar.yaxis.get_tightbbox(self.renderer)
+            self._add_box("colour axis", (extent.x0, extent.y0, extent.x1, extent.y1), index, panel.line)
+        if panel.legend is not None:
+            legend = space_legend(axes, panel.legend, drawn.handles, self.dress)
+            if legend is not None:
+                self._box("legend", legend, index, panel.legend.line or panel.line)
 
     def _crowd(self, window: _Window) -> Crowd:
         crowd = Crowd(window.axes, window.data)
@@ -390,16 +434,21 @@ class _Sheet:
             offset = axes.yaxis.get_major_formatter().get_offset()
             axes.set_title(panel.title, loc="left", pad=4.0 + (self.dress.small_pt if offset else 0.0))
         if window.bar is not None and panel.colours is not None:
-            self._colour_bar(window.bar, panel.colours, window.ground)
+            self._colour_bar(window.bar, panel.colours, window.ground, _levels_of(panel), _is_banded(panel))
 
-    def _colour_bar(self, bar: Any, spec: AxisSpec, ground: Ground) -> None:
+    def _colour_bar(self, bar: Any, spec: AxisSpec, ground: Ground, levels: list[float], banded: bool) -> None:
         edges = np.linspace(0, 1, 129)
         low, high = bar.get_ylim()
         scale = bar.yaxis.get_transform()
         ends = scale.transform(np.array([low, high]))
         values = scale.inverted().transform(ends[0] + (ends[1] - ends[0]) * edges)
         middles = (values[:-1] + values[1:]) / 2
-        bar.pcolormesh([0, 1], values, middles[:, None], cmap=heights(), norm=ground.tints, edgecolors="face", linewidth=0.3)
+        if banded:
+            inner = np.array([v for v in levels if low < v < high])
+            for a, b, colour in zip([low, *inner], [*inner, high], band_colours(ground.tints, inner), strict=True):
+                bar.axhspan(a, b, color=colour, linewidth=0.3)
+        else:
+            bar.pcolormesh([0, 1], values, middles[:, None], cmap=heights(), norm=ground.tints, edgecolors="face", linewidth=0.3)
         bar.set_xticks([])
         bar.yaxis.tick_right()
         bar.yaxis.set_label_position("right")
@@ -407,6 +456,9 @@ class _Sheet:
             bar.spines[side].set_visible(True)
             bar.spines[side].set_linewidth(0.35 * self.dress.weight)
         bar.set_ylim(low, high)
+        for level in levels:
+            if min(low, high) < level < max(low, high):
+                bar.axhline(level, color=palette.LINE, linewidth=0.35 * self.dress.weight)
         if spec.text:
             bar.set_ylabel(spec.text, labelpad=3.5 * self.dress.weight)
 
@@ -475,6 +527,8 @@ class _Sheet:
     def _labels(self, window: _Window, crowd: Crowd, index: int) -> None:
         size = self.dress.small_pt
         beside = window.right is not None or window.bar is not None
+        for text, series in level_labels(window.axes, window.data, crowd, size, self.renderer):
+            self._box("label", text, index, series.line, series.id)
         for text, series in end_labels(window.axes, window.right, window.ends, window.ground, size, self.renderer, beside):
             self._box("label", text, index, series.line, series.id)
         for mark, series in badges(window.axes, window.right, window.data, crowd, self.dress, self.renderer):
@@ -526,6 +580,20 @@ class _Sheet:
 
     def _text_height(self, text: str | None) -> float:
         return self._size(text or " ", self.dress.type_pt)[1]
+
+
+def _levels_of(panel: PanelData) -> list[float]:
+    """Levels of lines that are drawn, for the scale of colours."""
+    of = [s.levels for s in panel.series if s.levels]
+    if panel.space is not None:
+        of += [t.levels for t in panel.space.things if t.levels and t.scaled]
+    return sorted({level for levels in of for level in levels})
+
+
+def _is_banded(panel: PanelData) -> bool:
+    """Whether the colours stand for bands of numbers and not for each by itself."""
+    things = panel.space.things if panel.space is not None else []
+    return any(s.kind == "contours" and s.fill for s in panel.series) or any(t.banded for t in things)
 
 
 def _tick_texts(axis: Any) -> list[str]:

@@ -36,9 +36,13 @@ def _panel(panel: PanelData) -> PanelData:
     legend = replace(panel.legend, title=signs(panel.legend.title)) if panel.legend is not None else None
     right = _axis(panel.right) if panel.right is not None else None
     colours = _axis(panel.colours) if panel.colours is not None else None
+    z = _axis(panel.z) if panel.z is not None else None
+    space = panel.space
+    if space is not None:
+        space = replace(space, things=[replace(t, label=signs(t.label), text=signs(t.text)) for t in space.things])
     return replace(
-        panel, x=_axis(panel.x), y=_axis(panel.y), right=right, colours=colours, series=series, legend=legend, title=signs(panel.title),
-        insets=[_panel(p) for p in panel.insets],
+        panel, x=_axis(panel.x), y=_axis(panel.y), z=z, space=space, right=right, colours=colours, series=series, legend=legend,
+        title=signs(panel.title), insets=[_panel(p) for p in panel.insets],
     )  # fmt: skip
 
 

@@ -8,13 +8,14 @@ from typing import Any
 import numpy as np
 from matplotlib.collections import LineCollection
 from matplotlib.colors import AsinhNorm, LinearSegmentedColormap, LogNorm, Normalize, to_rgb
+from matplotlib.lines import Line2D
 
 from . import palette
 from .model import AxisSpec, Floats, Series
 from .style import Dress
 
-_MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
-_FILLED = ("dot", "square", "diamond", "triangle")
+MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
+FILLED = ("dot", "square", "diamond", "triangle")
 _MARK_SPACING_PT = 16.0  # marks on a line stand no closer than this where the script does not say `every`
 _FINE_PT = 0.05  # places nearer to each other than this cannot be told apart in print (1/1440 inch)
 _MANY = 20_000  # marks that are drawn one by one; more become a picture inside the drawing
@@ -44,6 +45,13 @@ def tint_norm(spec: AxisSpec) -> Any:
     return Normalize(spec.low, spec.high)
 
 
+def band_colours(norm: Any, levels: Any) -> Any:
+    """Colours of the bands below, between and above levels: those of the middles, on the scale from end to end."""
+    shares = np.clip(np.ma.filled(norm(np.asarray(levels, dtype=float)), np.nan), 0, 1)
+    edges = np.concatenate([[0.0], shares, [1.0]])
+    return heights()((edges[:-1] + edges[1:]) / 2)
+
+
 def colour_of(series: Series, ground: Ground) -> str:
     if ground.grey:
         return palette.GREY
@@ -61,6 +69,8 @@ def draw_series(axes: Any, series: Series, ground: Ground) -> Any:
         return _bars(axes, series, ground)
     if kind == "band":
         return _band(axes, series, ground)
+    if kind == "contours":
+        return _contours(axes, series, ground)
     return _rule(axes, series, ground) if kind == "rule" else None
 
 
@@ -121,12 +131,41 @@ def _tinted(axes: Any, series: Series, ground: Ground, width: float) -> Any:
     return drawn
 
 
+def _contours(axes: Any, series: Series, ground: Ground) -> Any:
+    """Level lines, each in the colour of its height, with the areas between them where those are filled."""
+    assert series.tints is not None
+    assert series.levels is not None
+    levels = np.asarray(series.levels, dtype=float)
+    own = colour_of(series, ground)
+    tinted = ground.tints is not None and not series.plain and not ground.grey
+    if series.fill and series.grid is not None and ground.tints is not None:
+        z = np.ma.masked_invalid(series.grid["z"])
+        edges = np.concatenate([[min(float(z.min()), levels[0]) - 1.0], levels, [max(float(z.max()), levels[-1]) + 1.0]])
+        alpha = series.opacity if series.opacity < 1 and not ground.opaque else None
+        filled = axes.contourf(series.grid["x"], series.grid["y"], z, levels=edges, colors=band_colours(ground.tints, levels), zorder=1.1,
+                               antialiased=False, alpha=alpha)  # fmt: skip
+        filled.set_gid(f"{series.id}-fill")
+    width = _width(series, ground) * (0.6 if series.fill else 1.0)
+    pattern = palette.DASHES[series.dash] if series.dash else ()
+    for level in levels:
+        chosen = np.where(series.tints == level, series.x, np.nan)
+        if not np.isfinite(chosen).any():
+            continue
+        colour = palette.LINE if series.fill and not series.colour else heights()(ground.tints(level)) if tinted else own
+        line = axes.plot(chosen, series.y, linewidth=width, color=colour, zorder=1.9, solid_joinstyle="round")[0]
+        if pattern:
+            line.set_dashes(pattern)
+        line.set_gid(series.id)
+    handle = Line2D([], [], color=own if not tinted else heights()(0.45), linewidth=width, label=series.label or "_")
+    return handle
+
+
 def _mark_look(series: Series, ground: Ground, colour: str) -> dict[str, Any]:
-    filled = series.marker in _FILLED
+    filled = series.marker in FILLED
     size = series.size * ground.dress.marks
     look = _mixed(colour, series.opacity, ground)
     return {
-        "marker": _MARKS[series.marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
+        "marker": MARKS[series.marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
         "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else 0.9 * ground.dress.weight, **look,
     }  # fmt: skip
 
@@ -164,7 +203,7 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
     if tints is not None and ground.tints is not None:
         size = (series.size * ground.dress.marks) ** 2
         drawn = axes.scatter(
-            x, y, c=tints, cmap=heights(), norm=ground.tints, s=size, marker=_MARKS[series.marker] or "o", zorder=3, clip_on=many,
+            x, y, c=tints, cmap=heights(), norm=ground.tints, s=size, marker=MARKS[series.marker] or "o", zorder=3, clip_on=many,
             linewidths=0.25 * ground.dress.weight, edgecolors=palette.LINE, label=series.label or "_", alpha=None,
         )  # fmt: skip
     else:

@@ -18,6 +18,7 @@ from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope, gives_formula
 from .messages import advise, replace
 from .parser import Reading
 from .questions import ENDLESS, SPANNED, is_infinite, unwrapped
+from .spaces import SPACE_NOUNS, SpaceChecker
 from .words import LIKELY_MEANT, NOUNS, canonical_name
 
 # Options that are carried out now; the others of a noun are read, then refused.
@@ -29,6 +30,9 @@ READY_OPTIONS = {
     "bars": {"colour", "width", "label", "opacity", "axis", "fill", "errors"},
     "band": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
     "tangent": {"colour", "width", "dash", "label", "opacity", "axis", "written", "at"},
+    "surface": {"colour", "mesh", "levels", "fill", "opacity", "detail", "label", "by"},
+    "contours": {"colour", "levels", "width", "dash", "label", "fill", "opacity", "by"},
+    "section": {"at", "colour", "width", "dash", "label", "opacity"},
     "roots": {"near", "digits"},
     "crossings": {"near", "digits"},
     "minima": {"near", "digits", "where"},
@@ -57,13 +61,16 @@ READY_OPTIONS = {
 }
 
 
+COLOURED_BY = ("curve", "points", "line", "bars", "surface")
+
+
 def check(reading: Reading, builtins: Builtins) -> set[int]:
     """Check a script; messages are added to the reading's. Returns the start offsets of top statements not to be run."""
     checker = Checker(reading, builtins)
     return checker.run()
 
 
-class Checker(FitChecker):
+class Checker(FitChecker, SpaceChecker):
     def __init__(self, reading: Reading, builtins: Builtins) -> None:
         super().__init__(reading, builtins)
         self.top = Scope()
@@ -137,8 +144,6 @@ class Checker(FitChecker):
             self._check(statement, scope, in_figure)
         elif isinstance(statement, tree.Compare):
             self.compared_fits(statement, scope)
-        elif isinstance(statement, tree.Later):
-            self._later(statement)
         elif type(statement) in _BLOCKS:
             _BLOCKS[type(statement)](self, statement, scope, in_figure)
         elif isinstance(statement, FIGURE_ONLY):
@@ -388,9 +393,6 @@ class Checker(FitChecker):
             elif not isinstance(option.value, str):
                 self._number(option.value, scope)
 
-    def _later(self, statement: tree.Later) -> None:
-        self._not_yet(f"'{statement.word}'", statement.start, statement.head_end)
-
     # ------------------------------------------------------------ requests
 
     def _request(self, request: tree.Request, scope: Scope) -> None:
@@ -408,6 +410,9 @@ class Checker(FitChecker):
             return
         if noun.name in RESULTS:
             self.of_result(request, scope)
+            return
+        if noun.name in SPACE_NOUNS:
+            self.in_space(request, scope)
             return
         if noun.name in _OWN_CHECKS:
             _OWN_CHECKS[noun.name](self, request, scope)
@@ -563,8 +568,10 @@ class Checker(FitChecker):
             self.kind_of(item, scope)
 
     def _parametric(self, request: tree.Request, item: tree.PointOf, scope: Scope) -> None:
-        if len(item.items) != 2:
-            self._not_yet("a curve in space", item.start, item.end)
+        if len(item.items) not in (2, 3) or (len(item.items) == 3 and request.noun != "curve"):
+            curve = request.noun == "curve"
+            text = "a curve has places of two coordinates, in space of three" if curve else "a length is that of a curve in the plane"
+            self.error("point-needed", text, item.start, item.end, advise("(x(t), y(t)) or (x(t), y(t), z(t))"))
             return
         free = list(dict.fromkeys(n for i in item.items for n in self.free_names(i, scope)))
         name = request.windows[0].name if request.windows else free[0] if len(free) == 1 else None
@@ -663,24 +670,30 @@ class Checker(FitChecker):
             if kind in ("list", "number", "finding"):
                 self.error("against", "the data to go against is missing", subject.end, subject.end, advise("against XS"))
                 return
-            for point in subject.items if isinstance(subject, tree.ListOf) else ():
-                if isinstance(point, tree.PointOf) and len(point.items) != 2:
-                    self._not_yet("points in space", point.start, point.end)
+            points = [p for p in (subject.items if isinstance(subject, tree.ListOf) else ()) if isinstance(p, tree.PointOf)]
+            sizes = {len(p.items) for p in points}
+            if len(sizes) > 1 or sizes - {2, 3} or (3 in sizes and request.noun not in ("points", "line")):
+                wrong = next((p for p in points if len(p.items) != len(points[0].items)), points[0])
+                text = "all points have two coordinates, or all three"
+                self.error("points", text, wrong.start, wrong.end, advise("[(1, 2, 3), (2, 3, 4)]"))
+                return
             if kind not in ("items", "any", "broken"):
                 self.error(
                     "points", f"a list of points is needed here; this is {WORDS[kind]}", subject.start, subject.end, advise("ys against xs")
                 )
             return
-        if isinstance(request.against, tree.PointOf):
-            self._not_yet("points in space", request.against.start, request.against.end)
+        against = request.against.items if isinstance(request.against, tree.PointOf) else (request.against,)
+        if len(against) > 2 or (len(against) == 2 and request.noun not in ("points", "line")):
+            start, end = request.against.start, request.against.end
+            self.error("points", "heights in space go against two lists", start, end, advise("against (xs, ys)"))
             return
-        for side in (subject, request.against):
+        for side in (subject, *against):
             kind = self.kind_of(side, scope)
             if kind == "items" and request.noun == "bars" and side is request.against:
                 continue  # names of what is counted
             if kind not in ("list", "number", "finding", "any", "broken"):
                 self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
-        self._lengths(request, [subject, request.against], scope)
+        self._lengths(request, [subject, *against], scope)
         for option in request.options:
             if option.by and isinstance(option.value, tree.Expression):
                 kind = self.kind_of(option.value, scope)
@@ -697,12 +710,14 @@ class Checker(FitChecker):
             fixes = [replace(option.start, word_end, meant)] if meant else []
             text = f"'{noun.name} of' has no option '{option.name}'"
             self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
-        elif option.name not in READY_OPTIONS.get(noun.name, set()) or (option.by and noun.name not in ("curve", "points", "line", "bars")):
+        elif option.name not in READY_OPTIONS.get(noun.name, set()) or (option.by and noun.name not in COLOURED_BY):
             self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
         elif option.name == "where":
             self.where(request, option, scope)
         elif option.name == "limit":
             self._limit(option, scope)
+        elif option.name == "at" and noun.name == "section":
+            pass  # an equation in the three coordinates, which the section's own check knows
         elif isinstance(option.value, tree.Expression) and not (option.name == "at" and noun.name == "limit" and is_infinite(option.value)):
             self.option_value(option, scope)
         again = sum(o.name == option.name for o in request.options) > 1 and option.parameter is None
@@ -729,6 +744,11 @@ class Checker(FitChecker):
             self._labels(value, scope)
         elif option.name == "fill":
             self._truth(value, scope)
+        elif option.name == "levels":
+            kind = self.kind_of(value, scope)
+            if kind not in ("list", "number", "finding", "any", "broken"):
+                self.error("list-needed", f"levels are a number of them, or a list; this is {WORDS[kind]}", value.start, value.end,
+                           advise("levels 8, levels [1, 2, 5], levels 10 to 40 count 5"))  # fmt: skip
         elif option.name in ("ticks", "errors") or (option.name == "order" and isinstance(value, tree.ListOf)):
             for item in value.items if isinstance(value, tree.PointOf) else (value,):
                 kind = self.kind_of(item, scope)

@@ -11,7 +11,7 @@ from .words import CORNERS, STATEMENT_OPTIONS, STYLES
 
 # Words that stand at a window, and words that stand at the figure as a whole.
 _WINDOW_WORDS = (
-    tree.Axis, tree.Legend, tree.Gridlines, tree.Without, tree.TrueScale, tree.TextAt, tree.Marked, tree.Ruled, tree.Inset,
+    tree.Axis, tree.Legend, tree.Gridlines, tree.Without, tree.TrueScale, tree.TextAt, tree.Marked, tree.Ruled, tree.Inset, tree.View,
 )  # fmt: skip
 _SHEET_WORDS = (tree.Size, tree.Style, tree.Decimal, tree.Shared, tree.Panel)
 FIGURE_ONLY = (*_WINDOW_WORDS, *_SHEET_WORDS, tree.Heading)
@@ -126,6 +126,8 @@ class FigureChecker(KindChecker):
             self._options(statement.options, "legend", scope)
         elif isinstance(statement, tree.TextAt | tree.Marked | tree.Ruled):
             self._put(statement, scope)
+        elif isinstance(statement, tree.View):
+            self._options(statement.options, "view", scope)
         else:
             self._plain_word(statement, scope)
 
@@ -187,12 +189,10 @@ class FigureChecker(KindChecker):
 
     def _place(self, place: tree.Expression, scope: Scope) -> None:
         kind = self.kind_of(place, scope)
-        if kind not in ("point", "any", "broken") or (isinstance(place, tree.PointOf) and len(place.items) != 2):
-            self.error("point-needed", "a point is needed here", place.start, place.end, advise("(x, y)"))
+        if kind not in ("point", "any", "broken") or (isinstance(place, tree.PointOf) and len(place.items) not in (2, 3)):
+            self.error("point-needed", "a point is needed here", place.start, place.end, advise("(x, y), in space (x, y, z)"))
 
     def _axis(self, axis: tree.Axis, scope: Scope) -> None:
-        if axis.which == "z":
-            self._not_yet("z axis", axis.start, axis.end)
         for end in (axis.low, axis.high):
             if end is not None:
                 self._number(end, scope)
@@ -227,5 +227,6 @@ def _setting(statement: tree.Statement) -> str | None:
         return statement.which
     if isinstance(statement, tree.Shared):
         return f"shared {statement.which} axis"
-    words: dict[type, str] = {tree.Legend: "legend", tree.Size: "size", tree.Style: "style", tree.TrueScale: "true scale"}
+    words: dict[type, str] = {tree.Legend: "legend", tree.Size: "size", tree.Style: "style", tree.TrueScale: "true scale",
+                              tree.View: "view"}  # fmt: skip
     return words.get(type(statement))

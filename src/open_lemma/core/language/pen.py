@@ -421,8 +421,8 @@ class _Pen:
             return [Edit(at, at, f"show ({first} - {last})/({_bracketed(high_text)} - {_bracketed(low_text)})\n")]
         if noun == "values":
             return [Edit(at, at, f"values of {subject} {window} count 11\n")]
-        if noun not in NOUNS or not NOUNS[noun].available:
-            raise NotInked(f"'{noun} of' cannot be asked for yet")
+        if noun not in NOUNS or NOUNS[noun].draws:
+            raise NotInked(f"'{noun} of' cannot be asked for here")
         if noun == "crossings":
             other = more.get("second") or {}
             second, _ = self._subject(int(other["series"]), other.get("item"), variable)

@@ -48,6 +48,10 @@ class RequestReader(ExpressionReader):
             to = self.sum()
             self.need_word("against", "against", "the data to go against is missing", advise("against XS"))
             against = self.range()
+        elif noun.shape == "surface":
+            subjects = [self.expression()]
+            if self.take_word("against"):
+                against = self.range()
         else:
             subjects = [self.expression()]
             if self.token.is_word("when"):

@@ -105,7 +105,7 @@ class StatementReader(RequestReader):
     def _has_block(self, statement: tree.Statement) -> bool:
         """Whether a statement ended with its block, so that no line end is left to be read."""
         return isinstance(statement, tree.Figure | tree.Panel | tree.Inset | tree.Block) or (
-            isinstance(statement, tree.Later | tree.Note | tree.Table) and self.before.kind is Kind.DEDENT
+            isinstance(statement, tree.Note | tree.Table) and self.before.kind is Kind.DEDENT
         )
 
     def _defines(self) -> bool:
@@ -618,9 +618,10 @@ class StatementReader(RequestReader):
 
     def _read_view(self) -> tree.Statement:
         word = self.take()
-        self.option()
-        self.options()
-        return tree.Later(word.start, self.before.end, "view", word.end)
+        if not (self.token.is_word("azimuth", "elevation")):
+            self.refuse("view", "a view says its azimuth, its elevation, or both, in degrees", advise("view azimuth 40, elevation 25"))
+        options = (self.option(), *self.options())
+        return tree.View(word.start, self.before.end, options)
 
     def _read_text(self) -> tree.Statement:
         word = self.take()

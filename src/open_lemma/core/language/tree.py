@@ -382,6 +382,13 @@ class TrueScale(Statement):
 
 
 @dataclass(frozen=True, slots=True)
+class View(Statement):
+    """`view azimuth 40, elevation 25`: from where a figure in space is seen."""
+
+    options: tuple[Option, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Style(Statement):
     """`style print, columns 2`, `style slide grey`, …"""
 
@@ -464,15 +471,6 @@ class Figure(Statement):
 
 
 @dataclass(frozen=True, slots=True)
-class Later(Statement):
-    """A statement of the language that this version reads but cannot carry out; the checker says so."""
-
-    word: str
-    head_end: int
-    body: tuple[Statement, ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
 class Script(Node):
     statements: tuple[Statement, ...]
 
@@ -510,7 +508,7 @@ def free_names(node: Node) -> frozenset[str]:
 
 def bodies(statement: Statement) -> tuple[tuple[Statement, ...], ...]:
     """The blocks of statements directly inside a statement."""
-    if isinstance(statement, For | While | Define | Figure | Panel | Inset | Later):
+    if isinstance(statement, For | While | Define | Figure | Panel | Inset):
         return (statement.body,)
     return tuple(b.body for b in statement.branches) if isinstance(statement, If) else ()
 

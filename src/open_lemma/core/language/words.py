@@ -11,7 +11,7 @@ from typing import Literal
 
 RESERVED = frozenset("of for from to in and or not if else when otherwise while define return join show check true false".split())
 
-Shape = Literal["plain", "pair", "equations", "against", "data", "fit", "result"]
+Shape = Literal["plain", "surface", "pair", "equations", "against", "data", "fit", "result"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,6 +37,7 @@ def _noun(name: str, shape: Shape, help: str, options: str = "", draws: bool = F
 _USAGE = {
     "plain": "{} of FORMULA for VARIABLE from LOW to HIGH", "pair": "{} of FORMULA and FORMULA for VARIABLE from LOW to HIGH",
     "equations": "{} of EQUATION, EQUATION for UNKNOWN, UNKNOWN", "against": "{} of LIST against LIST", "data": "{} of LIST against LIST",
+    "surface": "{} of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
     "fit": "{} of FORMULA to LIST against LIST for PARAMETER, PARAMETER", "result": "{} of FIT",
 }  # fmt: skip
 # How a request is written, an example that runs, and the idea in common words.
@@ -94,6 +95,15 @@ _NOUN_PAGES: dict[str, tuple[str, str, str]] = {
                    "confidence band, uncertainty of the curve, error band"),
     "prediction": ("prediction of FIT   or   prediction of FIT for VARIABLE from LOW to HIGH", "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\nrating(x) = fit of C*x^n to Q against h for C, n\nfigure a:\n    prediction of rating\n    points of Q against h",
                    "prediction band, where a new measurement falls, tolerance band"),
+    "surface": ("surface of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of FORMULA = FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of (FORMULA, FORMULA, FORMULA) for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of LIST against (LIST, LIST)",
+                "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, levels 12\nsurface of x^2 + y^2 - z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2",
+                "3-D plot, space, function of two variables, implicit surface, parametric surface, relief, terrain"),
+    "contours": ("contours of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, levels LIST   or   contours of LIST against (LIST, LIST)",
+                 "contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2, levels 1 to 9 count 5",
+                 "level curves, isolines, contour map, equal height, depth contours, filled contours"),
+    "section": ("section of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, at EQUATION",
+                "section of exp(-x^2 - y^2) for x from -2 to 2, y from -2 to 2, at y = 0.5",
+                "cut, slice, cross-section, plane, conic section, profile"),
     "bars": ("bars of LIST against LIST", 'bars of [3, 5, 2] against ["spring", "neap", "slack"]',
              "bar chart, columns, categories, histogram, counts"),
     "band": ("band of FORMULA and FORMULA for VARIABLE from LOW to HIGH", "band of sin(x) - 0.2 and sin(x) + 0.2 for x from 0 to 6",
@@ -138,9 +148,9 @@ NOUNS: dict[str, Noun] = {
         _noun("bars", "against", "data drawn as bars", _LINE + " fill errors", draws=True, available=True),
         _noun("band", "pair", "the area between two curves", _LINE, draws=True, available=True),
         _noun("tangent", "plain", "the straight line that touches a curve", _LINE + " at", draws=True, available=True),
-        _noun("surface", "plain", "a function of two variables in space", "colour mesh levels opacity detail label", draws=True),
-        _noun("contours", "plain", "level lines in the plane", "colour levels width label fill", draws=True),
-        _noun("section", "plain", "where a plane cuts a surface", "at colour width label", draws=True),
+        _noun("surface", "surface", "a surface in space: a function of two variables, an equation in three, or places (x, y, z) of two parameters", "colour mesh levels fill opacity detail label by", draws=True, available=True),
+        _noun("contours", "surface", "lines of equal height in the plane; in a figure in space on the floor of the box", "colour levels width dash label fill opacity by", draws=True, available=True),
+        _noun("section", "plain", "where a plane cuts a surface: as a curve of its true lengths, in a figure in space on the surface itself", "at colour width dash label opacity", draws=True, available=True),
         _noun("residuals", "result", "what a fit leaves over", _POINTS + " every", draws=True, available=True),
         _noun("confidence", "result", "where the curve of a fit may lie", _LINE, draws=True, available=True),
         _noun("prediction", "result", "where one more measurement may lie", _LINE, draws=True, available=True),
@@ -183,6 +193,7 @@ STATEMENT_OPTIONS: dict[str, tuple[str, ...]] = {
     "text": ("colour", "size", "place", "turn", "opacity", "axis"),
     "mark": ("colour", "size", "axis"),
     "line": ("colour", "width", "dash", "opacity", "label", "written", "arrow", "axis"),
+    "view": ("azimuth", "elevation"),
     "inset": ("size",),
     "style": ("columns",),
     "check": ("within",),
@@ -226,13 +237,13 @@ OPTION_HELP: dict[str, tuple[str, str, str]] = {
     "threshold": ("below which size a signed-logarithmic axis is linear", "threshold 0.01", "figure a:\n    curve of x^3 for x from -10 to 10\n    y axis, scale signed-logarithmic, threshold 1"),
     "title": ("what stands above the legend", 'title "flow"', 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left, title "powers"'),
     "columns": ("how many columns a legend has, or the columns of a page that a figure spans", "columns 2", 'figure a:\n    curve of [x, x^2] for x from 0 to 1, label ["a", "b"]\n    legend top left, columns 2\n    style print, columns 2'),
-    "levels": ("how many level lines, or which", "levels 10 to 40 count 5", ""),
-    "detail": ("how finely a surface is worked out", "detail 2", ""),
-    "mesh": ("how many lines are drawn on a surface", "mesh 20", ""),
+    "levels": ("how many level lines, or at which heights", "levels 10 to 40 count 5", "contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2, levels [1, 2, 4, 8]"),
+    "detail": ("how many times finer than needed a surface is worked out; only for those who insist", "detail 2", "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, detail 2"),
+    "mesh": ("how many lines each way run on a surface", "mesh 20", "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, colour reed, mesh 12"),
     "where": ("a condition that a place must fulfil", "where x + y <= 1", "highest of x*y for x from 0 to 2, y from 0 to 2, where x + y <= 1"),
     "fill": ("whether the area down to zero, or between level lines, is filled", "fill true", "curve of sin(x) for x from 0 to 6, fill true"),
-    "azimuth": ("from where a figure in space is seen, turned around the vertical", "azimuth 40", ""),
-    "elevation": ("from how high a figure in space is seen", "elevation 25", ""),
+    "azimuth": ("from which side a figure in space is seen: the angle from the x axis towards the y axis, in degrees", "azimuth 40", "figure a:\n    surface of x^2 - y^2 for x from -1 to 1, y from -1 to 1\n    view azimuth 70, elevation 20"),
+    "elevation": ("from how high a figure in space is seen, in degrees above the floor: 90 is from above", "elevation 25", "figure a:\n    surface of x^2 - y^2 for x from -1 to 1, y from -1 to 1\n    view azimuth 270, elevation 90"),
 }
 
 # The other statements: how they are written, what they do, an example that runs, and the idea in common words.
@@ -279,6 +290,9 @@ STATEMENT_PAGES: dict[str, tuple[str, str, str, str]] = {
     "line": ("line from (X, Y) to (X, Y)   or   line horizontal at Y   or   line vertical at X", "a straight line in the figure", 'figure a:\n    curve of x^2 for x from 0 to 1\n    line horizontal at 0.25, label "sill", dash dashed', "reference line, threshold, arrow, segment"),
     "mark": ("mark FINDING   or   mark (X, Y)", "puts a finding on the figure with its number, or a place with its coordinates", "r = roots of x^2 - 2 for x from 0 to 2\nfigure a:\n    curve of x^2 - 2 for x from 0 to 2\n    mark r", "annotate a root, point out a result, badge"),
     "panel": ('panel "TITLE":', "one of several windows of a figure", 'figure two "Two of them", 2 by 1:\n    panel "a":\n        curve of sin(x) for x from 0 to 6\n    panel "b":\n        curve of cos(x) for x from 0 to 6\n    shared x axis', "subplot, several axes, grid of figures, facets"),
+    "view": ("view azimuth DEGREES, elevation DEGREES", "says from where a figure in space is seen; the box turns, the data stay",
+             "figure a:\n    surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3\n    view azimuth 60, elevation 35",
+             "turn, rotate, camera, viewpoint, from above, side view"),
     "inset": ("inset top right:   or   inset at (0.7, 0.7), size 0.4:", "a small window inside; without drawn things of its own it shows those of its panel", "figure a:\n    curve of x*sin(x) for x from 0 to 20\n    inset top left:\n        x axis from 0 to 3", "zoomed detail, small axes inside, magnifier"),
     "shared": ("shared x axis   or   shared y axis", "one window for the panels above each other (beside each other), its numbers written once", "figure two, 2 by 1:\n    panel:\n        curve of sin(x) for x from 0 to 6\n    panel:\n        curve of cos(x) for x from 0 to 6\n    shared x axis", "common axis, linked axes, align panels"),
     "true": ("true scale", "one unit is as long on both axes", "figure a:\n    curve of (cos(t), sin(t)) for t from 0 to 2pi\n    true scale", "equal aspect, circle looks like an ellipse, proportion"),
@@ -323,7 +337,7 @@ LIKELY_MEANT = {"thickness": "width", "style": "dash", "symbol": "marker", "titl
 
 # Words that open a statement when nothing but that statement fits.
 STATEMENT_WORDS = frozenset(
-    "part note figure panel inset table tune compare legend gridlines size style title caption decimal shared view no mark text line true x y z right".split()
+    "part note figure panel inset table tune compare legend gridlines size view style title caption decimal shared view no mark text line true x y z right".split()
 )
 
 GREEK = dict(

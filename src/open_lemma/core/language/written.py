@@ -235,10 +235,6 @@ def _tune(s: tree.Tune) -> list[str]:
     return [f"tune {s.name} = {expression_text(s.value)} from {_at(s.low, _SUM)} to {_at(s.high, _SUM)}{step}"]
 
 
-def _later(s: tree.Later) -> list[str]:
-    raise ValueError(f"'{s.word}' is kept by name only and cannot be written")
-
-
 _STATEMENTS: dict[type, Callable[[Any], list[str]]] = {
     tree.Definition: _definition,
     tree.Show: lambda s: [f"show {', '.join(expression_text(i) for i in s.items)}{_tail(s.options)}"],
@@ -260,6 +256,7 @@ _STATEMENTS: dict[type, Callable[[Any], list[str]]] = {
     tree.Size: lambda s: [f"size {s.width:g} mm by {s.height:g} mm"],
     tree.Without: lambda s: [f"no {s.what}"],
     tree.TrueScale: lambda _: ["true scale"],
+    tree.View: lambda s: [f"view {', '.join(option_text(o) for o in s.options)}"],
     tree.Style: lambda s: [f"style {' '.join(s.words)}{_tail(s.options)}"],
     tree.Heading: lambda s: [f'{s.which} "{s.text}"'],
     tree.Decimal: lambda s: [f"decimal {s.which}"],
@@ -270,5 +267,4 @@ _STATEMENTS: dict[type, Callable[[Any], list[str]]] = {
     tree.Panel: lambda s: _block("panel" + (f' "{s.title}"' if s.title is not None else ""), s.body),
     tree.Inset: lambda s: _block(_placed("inset", s), s.body),
     tree.Figure: _figure,
-    tree.Later: _later,
 }

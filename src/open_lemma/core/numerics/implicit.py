@@ -11,11 +11,12 @@ a cell of the grid (about half a point on paper) may be missed.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import contourpy
 import numpy as np
+from numpy.typing import NDArray
 
 from .sampling import Floats, View
 
@@ -50,11 +51,52 @@ class Level:
 
 def level_curve(g: Gradient, view: View) -> Level:
     """The places in the window of a view where F is zero."""
+    return level_curves(g, view, [0.0])[0]
+
+
+def level_curves(g: Gradient, view: View, levels: Sequence[float]) -> list[Level]:
+    """For each level the places in the window of a view where F has that value."""
     xs, ys, grid = _grid(g, view)
+    calm = _calm_places(g, view, xs, ys) if g.second is not None else None
+    return [_level(_lowered(g, level), view, xs, ys, grid - level, calm) for level in levels]
+
+
+@dataclass(frozen=True, slots=True)
+class _Calm:
+    """Places of the grid around which F changes least from point to point on paper, how much, and the usual change."""
+
+    rows: NDArray[np.intp]
+    columns: NDArray[np.intp]
+    change: Floats
+    scale: float
+
+
+def _calm_places(g: Gradient, view: View, xs: Floats, ys: Floats) -> _Calm:
+    X, Y = np.meshgrid(xs, ys)
+    with np.errstate(all="ignore"):
+        sx, sy = _stretch(view, np.column_stack([X.ravel(), Y.ravel()]))
+        gx = np.asarray(g.fx(X, Y), dtype=float) / sx.reshape(X.shape)
+        gy = np.asarray(g.fy(X, Y), dtype=float) / sy.reshape(X.shape)
+        slope = np.hypot(*(np.broadcast_to(v, X.shape) for v in (gx, gy)))
+        inner = slope[1:-1, 1:-1]
+        least = np.ones(inner.shape, dtype=bool)
+        for dy in (-1, 0, 1):
+            for dx in (-1, 0, 1):
+                least &= inner <= slope[1 + dy : slope.shape[0] - 1 + dy, 1 + dx : slope.shape[1] - 1 + dx]
+        rows, columns = np.nonzero(least)
+        return _Calm(rows, columns, inner[rows, columns], float(np.nanmedian(slope)))
+
+
+def _lowered(g: Gradient, level: float) -> Gradient:
+    return g if level == 0 else Gradient(lambda x, y: g.f(x, y) - level, g.fx, g.fy, g.second)
+
+
+def _level(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: _Calm | None) -> Level:
+    grid[grid == 0] = np.nextafter(0, 1)
     with np.errstate(all="ignore"):
         lines = contourpy.contour_generator(xs, ys, np.ma.masked_invalid(grid), corner_mask=True).lines(0.0)
     lines = [np.asarray(line, dtype=float) for line in lines if len(line) > 1]
-    singular = _singular(g, view, xs, ys, grid) if g.second is not None else np.empty((0, 2))
+    singular = _singular(g, view, xs, ys, grid, calm) if calm is not None else np.empty((0, 2))
     branches: list[Floats] = []
     for line in lines:
         branches += _exact(g, view, line)
@@ -76,7 +118,6 @@ def _grid(g: Gradient, view: View) -> tuple[Floats, Floats, Floats]:
     with np.errstate(all="ignore"):
         grid = np.asarray(g.f(*np.meshgrid(xs, ys)), dtype=float)
         grid = np.broadcast_to(grid, (ny, nx)).copy()
-    grid[grid == 0] = np.nextafter(0, 1)
     return xs, ys, grid
 
 
@@ -170,23 +211,14 @@ def _refined(g: Gradient, view: View, p: Floats) -> Floats:
 # ---------------------------------------------------------------- singular places
 
 
-def _singular(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats) -> Floats:
+def _singular(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: _Calm) -> Floats:
     """Where F and its gradient vanish together, to the last digits that doubles allow."""
     assert g.second is not None
-    X, Y = np.meshgrid(xs, ys)
+    scale = calm.scale
     with np.errstate(all="ignore"):
-        sx, sy = _stretch(view, np.column_stack([X.ravel(), Y.ravel()]))
-        gx = np.asarray(g.fx(X, Y), dtype=float) / sx.reshape(X.shape)
-        gy = np.asarray(g.fy(X, Y), dtype=float) / sy.reshape(X.shape)
-        slope = np.hypot(*(np.broadcast_to(v, grid.shape) for v in (gx, gy)))
-        scale = np.nanmedian(slope)
         # Near such a place the gradient is small, and the curve is within reach of it.
-        inner = slope[1:-1, 1:-1]
-        least = np.ones(inner.shape, dtype=bool)
-        for dy in (-1, 0, 1):
-            for dx in (-1, 0, 1):
-                least &= inner <= slope[1 + dy : slope.shape[0] - 1 + dy, 1 + dx : slope.shape[1] - 1 + dx]
-        rows, columns = np.nonzero(least & (np.abs(grid[1:-1, 1:-1]) <= 2.0 * _CELL_PT * (inner + 0.05 * scale)))
+        near = np.abs(grid[1:-1, 1:-1][calm.rows, calm.columns]) <= 2.0 * _CELL_PT * (calm.change + 0.05 * scale)
+        rows, columns = calm.rows[near], calm.columns[near]
     if not rows.size or rows.size > 400:
         return np.empty((0, 2))
     p = np.column_stack([xs[columns + 1], ys[rows + 1]])

@@ -11,9 +11,10 @@ from typing import Any, Literal
 
 import numpy as np
 from scipy.interpolate import RectBivariateSpline
+from scipy.spatial import ConvexHull
 
 from ..formula.entry import Entry
-from ..formula.nodes import Apply
+from ..formula.nodes import Apply, Formula, walk
 from .interpolation import NotInterpolable
 
 PlaneKind = Literal["bilinear", "bicubic", "thin-plate"]
@@ -87,6 +88,19 @@ class Plate:
     plane: Any  # (3,): constant, along x, along y
     centre: Any
     scale: Any
+
+    @cached_property
+    def _sides(self) -> Any:
+        return ConvexHull(self.places).equations
+
+    def inside(self, x: Any, y: Any) -> Any:
+        """Whether places lie in the outline (the convex hull) of the points."""
+        at = (np.stack(np.broadcast_arrays(np.asarray(x, dtype=float), np.asarray(y, dtype=float)), axis=-1) - self.centre) / self.scale
+        sides = self._sides
+        return (at @ sides[:, :2].T + sides[:, 2] <= 1e-9).all(axis=-1)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return Plate, (self.places, self.weights, self.plane, self.centre, self.scale)
 
     def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
         if sum(orders) > 2:
@@ -181,3 +195,9 @@ def _plate(x: Any, y: Any, z: Any) -> Plate:
     system[n + 1 :, :n] = scaled.T
     solved = np.linalg.solve(system, np.concatenate([z, np.zeros(3)]))
     return Plate(scaled, solved[:n], solved[n:], centre, scale)
+
+
+def outlines(formula: Formula) -> list[Plate]:
+    """Plates in a formula: what lies outside of the outline of their points is extrapolated."""
+    found = [n.entry.source.surface for n in walk(formula) if isinstance(n, Apply) and isinstance(n.entry.source, PlaneFunction)]
+    return [s for s in found if isinstance(s, Plate)]

@@ -83,11 +83,13 @@ class FigureBuilder:
             panel.gridlines = statement.which
         elif isinstance(statement, tree.TrueScale):
             panel.true_scale = statement
+        elif isinstance(statement, tree.View):
+            panel.view = statement
         elif isinstance(statement, tree.Without):
             if statement.what == "legend":
                 panel.no_legend = True
             elif statement.what == "gridlines":
-                panel.gridlines = None
+                panel.gridlines = "none"
             else:
                 panel.frame = False
         elif isinstance(statement, tree.TextAt | tree.Marked | tree.Ruled):

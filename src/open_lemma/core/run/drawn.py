@@ -13,11 +13,10 @@ from ..figure.colours import colour_code, known_names
 from ..figure.draw import BadText, check_text
 from ..figure.model import Floats
 from ..formula import catalogue as c
-from ..formula.calculus import NoDerivative, derivative, factors
+from ..formula.calculus import NoDerivative, derivative
 from ..formula.domain import clip, stated_domain
-from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, transformed, variables, walk
+from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, transformed, walk
 from ..formula.piecewise import written_out
-from ..formula.polynomials import polynomial_factors
 from ..formula.tape import Tape
 from ..formula.typeset import name_tex
 from ..formula.written import written
@@ -30,10 +29,12 @@ from ..numerics.sampling import Sampler
 from .asking import variable_of
 from .lower import Lowering, described, refusal
 from .novalue import short
+from .slopes import value_of
+from .spaces import Contours, Cut, SpaceCollector, SpacePath, SpacePoints, SpacePut, SpaceThing, zero_factors
 from .values import FindingValue, FunctionValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
 
-_MEASURES = {"width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}
-_WHOLE = {"every": (1, 100_000), "decimals": (0, 12), "minor": (0, 20), "columns": (1, 12)}
+_MEASURES = {"detail": (0.1, 8.0), "width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}
+_WHOLE = {"mesh": (1, 200), "every": (1, 100_000), "decimals": (0, 12), "minor": (0, 20), "columns": (1, 12)}
 _FAR = Fraction(10) ** 300
 MOST_PIECES = 60  # of an interpolation that a curve's formula writes out
 
@@ -138,9 +139,10 @@ class Put:
     y: Floats
     style: dict[str, Any]
     text: str | None = None
+    heights: Floats | None = None  # of what was found over two variables
 
 
-Thing = Curve | Path | Equation | Points | Put
+Thing = Curve | Path | Equation | Points | Put | Contours | Cut | SpaceThing
 
 
 class Collector:
@@ -151,6 +153,10 @@ class Collector:
 
     def things(self, request: tree.Request) -> list[Thing]:
         noun, subject = request.noun, request.subjects[0]
+        if noun in ("surface", "contours", "section"):
+            return self._spatial(request)
+        if noun in ("points", "line") and (places := self._places_in_space(request)) is not None:
+            return [places]
         if noun in ("points", "line", "steps", "bars"):
             return [self._points(request), *self._left_out(request)]
         if noun == "band":
@@ -163,6 +169,41 @@ class Collector:
             return [self._fit_band(request)]
         items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
         return [self._item(request, item, place, len(items)) for place, item in enumerate(items)]
+
+    def _spatial(self, request: tree.Request) -> list[Thing]:
+        space = SpaceCollector(self.scope, self.text, self.style)
+        if request.noun == "surface":
+            return [*space.surfaces(request)]
+        return [*space.contours(request)] if request.noun == "contours" else [space.cut(request)]
+
+    def _places_in_space(self, request: tree.Request) -> SpacePoints | SpacePath | None:
+        """Points of three coordinates, or heights against two lists; None where the request is one in the plane."""
+        subject, against = request.subjects[0], request.against
+        texts: tuple[str | None, str | None, str | None] = (None, None, None)
+        if isinstance(against, tree.PointOf):
+            sides = [self.scope.as_list(self.scope.value(e), e) for e in (*against.items, subject)]
+            sizes = {s.data.size for s in sides}
+            if len(sizes) > 1:
+                counts = ", ".join(str(s.data.size) for s in sides)
+                raise refusal("list-lengths", f"points need as many of each coordinate; there are {counts}", subject)
+            places = np.column_stack([np.asarray(s.data, dtype=float) for s in sides])
+            x, y, z = (self._axis_word(e, s) for e, s in zip((*against.items, subject), sides, strict=True))
+            texts = x, y, z
+        elif against is None:
+            found = self.scope.value(subject)
+            items = found.items if isinstance(found, ItemsValue) else []
+            if not any(isinstance(i, PointValue) and len(i.items) == 3 for i in items):
+                return None
+            if not all((isinstance(i, PointValue) and len(i.items) == 3) or (isinstance(i, Scalar) and i.gap) for i in items):
+                raise refusal("points", "all points have three coordinates, or all two", subject)
+            places = np.array([[v.value for v in i.items] if isinstance(i, PointValue) else [np.nan] * 3 for i in items], dtype=float)
+        else:
+            return None
+        if not np.isfinite(places).all(axis=1).any():
+            raise refusal("no-points", "there are no points to draw", request)
+        if request.noun == "line":
+            return SpacePath(request, self.style(request, 0, 1), places)
+        return SpacePoints(request, places, self.style(request, 0, 1), texts, self._tints(request, len(places)))
 
     def _item(self, request: tree.Request, item: tree.Expression, place: int, count: int) -> Thing:
         inner = item
@@ -266,12 +307,16 @@ class Collector:
             low, high = (end.value for end in self.scope.span(window.low, window.high, "the window"))
         return Curve(subject, request, line, variable, low, high, {"width": 0.9, **self.style(request, 0, 1)})
 
-    def _path(self, request: tree.Request, item: tree.PointOf, place: int, count: int) -> Path:
+    def _path(self, request: tree.Request, item: tree.PointOf, place: int, count: int) -> Path | SpacePath:
         window = request.windows[0]
         assert window.low is not None
         assert window.high is not None
         inner = self.scope.within(window.name)
         low, high = self.scope.span(window.low, window.high, "the window")
+        if len(item.items) == 3:
+            places = tuple(inner.formula(i) for i in item.items)
+            style = self.style(request, place, count)
+            return SpacePath(request, style, None, places, window.name, (low.value, high.value), self._tint(request, window.name))
         formulas = inner.formula(item.items[0]), inner.formula(item.items[1])
         path = Path(request, formulas, window.name, low.value, high.value, self.style(request, place, count))
         path.tint = self._tint(request, window.name)
@@ -286,7 +331,7 @@ class Collector:
             assert window.high is not None
             spans.append(tuple(end.value for end in self.scope.span(window.low, window.high, "the window")))
         left, right = (inner.formula(o) for o in equation.operands)
-        parts = _parts(c.subtract(left, right), (first.name, second.name))
+        parts = zero_factors(c.subtract(left, right), (first.name, second.name))
         return Equation(request, parts, (first.name, second.name), spans[0], spans[1], self.style(request, place, count))  # type: ignore[arg-type]
 
     def _tint(self, request: tree.Request, variable: str) -> Formula | None:
@@ -395,11 +440,14 @@ class Collector:
 
     # ------------------------------------------------------------ put by hand
 
-    def put(self, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: Any) -> Put:
+    def put(self, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: Any) -> Thing:
         if isinstance(statement, tree.TextAt):
             said = self.label(statement.text)
             self.check_text(said, statement)
-            x, y = self.point(statement.at)
+            place = self.coordinates(statement.at)
+            if len(place) == 3:
+                return SpacePut(statement, "text", np.array([place]), self._statement_style(statement, statement.options), said)
+            x, y = place
             return Put(statement, "text", np.array([x]), np.array([y]), self._statement_style(statement, statement.options), said)
         if isinstance(statement, tree.Marked):
             return self._mark(statement, number_of)
@@ -407,14 +455,23 @@ class Collector:
         style.setdefault("width", 0.8)
         if statement.which == "from":
             assert statement.to is not None
-            (a, b), (p, q) = self.point(statement.at), self.point(statement.to)
+            ends = self.coordinates(statement.at), self.coordinates(statement.to)
+            if len(ends[0]) != len(ends[1]):
+                raise refusal("point-needed", "both ends of a line have as many coordinates", statement)
+            if len(ends[0]) == 3:
+                return SpacePath(statement, style, np.array(ends))
+            (a, b), (p, q) = ends
             return Put(statement, "rule", np.array([a, p]), np.array([b, q]), style)
         at = np.full(2, self.scope.number(statement.at).value)
         edge = np.full(2, np.nan)
         return Put(statement, "rule", *((edge, at) if statement.which == "horizontal" else (at, edge)), style)
 
-    def _mark(self, statement: tree.Marked, number_of: Any) -> Put:
+    def _mark(self, statement: tree.Marked, number_of: Any) -> Put | SpacePut:
         found = self.scope.value(statement.finding)
+        if isinstance(found, PointValue) and len(found.items) == 3:
+            place = self.coordinates(statement.finding)
+            style = self._statement_style(statement, statement.options)
+            return SpacePut(statement, "mark", np.array([place]), style, ", ".join(short(v, 3) for v in place))
         if isinstance(found, PointValue) and len(found.items) == 2:
             a, b = self.point(statement.finding)
             style = self._statement_style(statement, statement.options)
@@ -423,6 +480,8 @@ class Collector:
             raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
         if not found.places:
             raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
+        if (over_two := self._mark_over_two(statement, found, str(number_of(statement.finding, found)))) is not None:
+            return over_two
         xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
         if xs is None and found.noun == "roots":
             xs, ys = found.places, None
@@ -433,14 +492,30 @@ class Collector:
         style = self._statement_style(statement, statement.options)
         return Put(statement, "mark", x, y, style, str(number_of(statement.finding, found)))
 
+    def _mark_over_two(self, statement: tree.Marked, found: FindingValue, number: str) -> Put | None:
+        """What was found over two variables: in the plane at both of them, in space at its height."""
+        heights = found.parts.get("value")
+        over = [v for k, v in found.parts.items() if k != "value" and v is not heights]
+        if heights is None or len(over) != 2 or len(found.parts) != 3:
+            return None
+        x, y, z = (np.array([p.value for p in part]) for part in (*over, heights))
+        return Put(statement, "mark", x, y, self._statement_style(statement, statement.options), number, z)
+
     def point(self, e: tree.Expression) -> tuple[float, float]:
+        place = self.coordinates(e)
+        if len(place) != 2:
+            raise refusal("point-needed", "a point of two coordinates is needed here", e, advise("(x, y)"))
+        return place[0], place[1]
+
+    def coordinates(self, e: tree.Expression) -> tuple[float, ...]:
+        """A point in the plane, or in space."""
         found = self.scope.value(e)
-        if not isinstance(found, PointValue) or len(found.items) != 2:
-            raise refusal("point-needed", f"a point is needed here; this is {described(found)}", e, advise("(x, y)"))
-        x, y = (i.value for i in found.items)
-        if not (np.isfinite(x) and np.isfinite(y)):
+        if not isinstance(found, PointValue) or len(found.items) not in (2, 3):
+            raise refusal("point-needed", f"a point is needed here; this is {described(found)}", e, advise("(x, y), in space (x, y, z)"))
+        place = tuple(float(i.value) for i in found.items)
+        if not np.isfinite(place).all():
             raise refusal("point-needed", "this point has a coordinate without a value", e)
-        return x, y
+        return place
 
     # ------------------------------------------------------------ dress
 
@@ -448,7 +523,7 @@ class Collector:
         style: dict[str, Any] = {}
         for option in request.options:
             value = option.value
-            if option.by or option.name in ("errors", "at"):
+            if option.by or option.name in ("errors", "at", "levels", "by"):
                 continue
             if isinstance(value, tree.ListOf) and option.name in ("label", "colour"):
                 if len(value.items) != count:
@@ -537,19 +612,6 @@ class Collector:
 
     def _source(self, node: tree.Node) -> str:
         return self.text[node.start : node.end]
-
-
-def value_of(formula: Formula) -> float:
-    return float(np.asarray(Tape([formula], []).numeric()[0]))
-
-
-def _parts(formula: Formula, names: tuple[str, str]) -> list[Formula]:
-    """Factors whose zeros together are those of the formula: a product is drawn factor by factor, so that where two
-    branches cross each goes straight on, and a square is drawn like what is squared (it never changes its sign)."""
-    found = polynomial_factors(formula, names)
-    if found is None:
-        found = [f for f, _ in factors(formula) if set(names) & variables(f)]
-    return found or [formula]
 
 
 def formula_text(formula: Formula) -> str | None:

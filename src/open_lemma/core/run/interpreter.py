@@ -910,7 +910,7 @@ _CARRY: dict[type, Callable[[_Interpreter, Any, Frame], Any]] = {
     **dict.fromkeys(
         (
             tree.Axis, tree.Legend, tree.Gridlines, tree.Size, tree.Without, tree.TrueScale, tree.Style, tree.Heading, tree.Decimal,
-            tree.Shared, tree.TextAt, tree.Marked, tree.Ruled,
+            tree.Shared, tree.TextAt, tree.Marked, tree.Ruled, tree.View,
         ),
         _Interpreter._setting,
     ),

@@ -9,7 +9,6 @@ from typing import Any, Literal
 import numpy as np
 
 from ..figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData, Scale, Series
-from ..formula.calculus import NoDerivative, derivative
 from ..formula.domain import division_places, joints
 from ..formula.nodes import Formula, Given, substitute
 from ..formula.tape import Tape
@@ -21,9 +20,12 @@ from ..numerics.implicit import Gradient, level_curve
 from ..numerics.parametric import first_look, follow
 from ..numerics.sampling import Break, Sampled, Sampler, View, away_from_breaks, even_poles, sample
 from ..numerics.windows import Choice, x_window, y_window
-from .drawn import Curve, Equation, Path, Points, Put, Thing, formula_text, value_of
+from .drawn import Curve, Equation, Path, Points, Put, Thing, formula_text
 from .lower import Lowering, refusal
 from .novalue import no_value, short
+from .scenes import SceneBuilder, contour_lines, in_space, levels_between
+from .slopes import reading, second, slope, value_of
+from .spaces import Contours, Cut, SpaceCollector, SpacePut, SpaceThing
 
 _VANISHED = 0.02  # of the window's height: what stays below that looks like a level line
 _LARGE = 0.5
@@ -63,6 +65,7 @@ class PanelBuilder:
         self.gridlines: Any = None
         self.frame = True
         self.true_scale: tree.TrueScale | None = None
+        self.view: tree.View | None = None
         self.title: str | None = None
         self.insets: list[InsetBuilder] = []
         self.windows: dict[str, tuple[float, float]] = {}  # windows that others decided on (shared axes)
@@ -71,6 +74,17 @@ class PanelBuilder:
 
     def line_of(self, node: tree.Node) -> int:
         return self.sheet.line_of(node.start)
+
+    @property
+    def in_space(self) -> bool:
+        return in_space(self.things)
+
+    @property
+    def space_collector(self) -> SpaceCollector:
+        return SpaceCollector(self.scope, self.sheet.text, lambda *_: {})
+
+    def note(self, text: str) -> None:
+        self.sheet.notes.append(Note(self.line, text))
 
     def add(self, thing: Thing) -> None:
         self.sheet.count += 1
@@ -146,6 +160,8 @@ class PanelBuilder:
 
     def natural_x(self) -> tuple[float, float]:
         """The horizontal window: as given, or so that all is seen."""
+        if self.in_space:
+            return 0.0, 1.0  # its box is chosen with the rest
         given = self.given("x")
         logarithmic = self.scale("x") == "logarithmic"
         lows: list[float] = []
@@ -169,6 +185,10 @@ class PanelBuilder:
             return self._curve_window(thing, given)
         if isinstance(thing, Equation):
             return thing.x
+        if isinstance(thing, Contours):
+            return thing.spans[0]
+        if isinstance(thing, Cut):
+            return self._cut_window(thing, 0)
         if isinstance(thing, Path):
             thing.first = first_look(thing.function, thing.low, thing.high)
             xs = _reach(thing.first.x)
@@ -180,6 +200,7 @@ class PanelBuilder:
         if isinstance(thing, Put):
             good = thing.x[np.isfinite(thing.x)]
             return (float(good.min()), float(good.max())) if good.size and thing.kind != "text" else None
+        assert isinstance(thing, Points)
         xs = thing.seen_x
         if thing.kind == "bars":
             half = _bar_step(thing.x) * 0.6
@@ -198,7 +219,7 @@ class PanelBuilder:
             raise refusal("log-window", "nothing to be drawn lies above zero, where a logarithmic axis is", self.axes["x"])
         if low <= 0:
             low = high / 1000
-            self._say(self.axes["x"], f"a logarithmic axis has no zero: it starts at {short(low, 4)}")
+            self.say(self.axes["x"], f"a logarithmic axis has no zero: it starts at {short(low, 4)}")
         return (low, high) if low < high else (low / 2, high * 2)
 
     def _curve_window(self, curve: Curve, given: tuple[float, float] | None) -> tuple[float, float]:
@@ -211,7 +232,7 @@ class PanelBuilder:
                 choice = x_window(curve.function)
                 curve.low, curve.high = choice.low, choice.high
                 text = f"window for {curve.variable} chosen: {short(choice.low)} to {short(choice.high)}, {choice.reason}"
-                self._say(curve.request, text)
+                self.say(curve.request, text)
         return curve.low, curve.high
 
     def _spans_of_others(self) -> list[tuple[float, float]]:
@@ -221,6 +242,13 @@ class PanelBuilder:
     # ------------------------------------------------------------ building
 
     def build(self, x: tuple[float, float]) -> PanelData:
+        if self.in_space:
+            return SceneBuilder(self).build()
+        if "z" in self.axes:
+            raise refusal("space-axis", "nothing in this figure has a third coordinate", self.axes["z"], advise("leave the z axis out"))
+        if self.view is not None:
+            text = "a view is that of a figure in space, and nothing here has a third coordinate"
+            raise refusal("space-axis", text, self.view, advise("leave it out"))
         x_low, x_high = x
         x_log = self.scale("x") == "logarithmic"
         curves = [t for _, t in self.things if isinstance(t, Curve)]
@@ -244,7 +272,8 @@ class PanelBuilder:
         panel = PanelData(
             self.axis_spec("x", x_low, x_high, self._axis_text("x")),
             self.axis_spec("y", windows["left"].low, windows["left"].high, self._axis_text("y")),
-            series, self.title, gridlines=self.gridlines, frame=self.frame, true_scale=self.true_scale is not None, line=self.line,
+            series, self.title, gridlines=self.gridlines if self.gridlines != "none" else None, frame=self.frame,
+            true_scale=self.true_scale is not None or self._lengths_are_true(), line=self.line,
         )  # fmt: skip
         if "right" in windows:
             panel.right = self.axis_spec("right", windows["right"].low, windows["right"].high, self._axis_text("right"))
@@ -252,7 +281,7 @@ class PanelBuilder:
             text = "nothing is drawn against the right axis; say 'axis right' at what belongs to it"
             raise refusal("right-axis", text, self.axes["right"])
         panel.colours = self._colour_axis(series)
-        panel.legend = self._legend()
+        panel.legend = self.legend_spec()
         if self.true_scale is not None and {panel.x.scale, panel.y.scale} != {"linear"}:
             raise refusal("true-scale", "true scale needs linear axes", self.true_scale)
         self._vanished(series, view)
@@ -260,7 +289,7 @@ class PanelBuilder:
             panel.insets.append(inset.built(self))
         return panel
 
-    def _legend(self) -> LegendSpec | None:
+    def legend_spec(self) -> LegendSpec | None:
         if self.no_legend:
             return None
         if self.legend is None:
@@ -328,6 +357,10 @@ class PanelBuilder:
                 found.append(_reach(thing.first.y))
             elif isinstance(thing, Equation):
                 found.append(np.array(thing.y))
+            elif isinstance(thing, Contours):
+                found.append(np.array(thing.spans[1]))
+            elif isinstance(thing, Cut):
+                found.append(np.array(self._cut_window(thing, 1)))
             elif isinstance(thing, Curve):
                 if thing.upper is not None:
                     found.append(_reach(self._upper(thing, thing.first[0])))
@@ -342,9 +375,10 @@ class PanelBuilder:
             return Choice(*given, "as the axis says")
         if not self._on(side):
             return Choice(0.0, 1.0, "nothing is drawn against it")
-        equations = [t for _, t in self._on(side) if isinstance(t, Equation)]
-        if len(equations) == len([t for _, t in self._on(side) if not isinstance(t, Put)]):
-            return Choice(min(t.y[0] for t in equations), max(t.y[1] for t in equations), "as the equation's window says")
+        flat = [t for _, t in self._on(side) if isinstance(t, Equation | Contours | Cut)]
+        if len(flat) == len([t for _, t in self._on(side) if not isinstance(t, Put)]):
+            spans = [self._flat_span(t) for t in flat]
+            return Choice(min(s[0] for s in spans), max(s[1] for s in spans), "as the window of what is drawn says")
         return y_window(curves, self._data(side, x), self.scale(which) == "logarithmic")
 
     def _sampled(self, side: Side, x: tuple[float, float, bool]) -> tuple[Choice, dict[int, Sampled]]:
@@ -395,6 +429,7 @@ class PanelBuilder:
     def _series(self, name: str, index: int, thing: Thing, view: View, sampled: dict[int, Sampled]) -> Series:
         if isinstance(thing, Put):
             return self._put_series(name, thing, view)
+        assert not isinstance(thing, SpaceThing)  # those are drawn by the builder of scenes
         line = self.line_of(thing.request)
         style = {**thing.style, "place": self._place(index)}
         if isinstance(thing, Curve):
@@ -403,6 +438,11 @@ class PanelBuilder:
             return self._path_series(name, line, thing, style, view)
         if isinstance(thing, Equation):
             return self._equation_series(name, line, thing, style, view)
+        if isinstance(thing, Contours):
+            return self._contour_series(name, line, thing, style, view)
+        if isinstance(thing, Cut):
+            return self._cut_series(name, line, thing, style)
+        assert isinstance(thing, Points)
         self._points_seen(thing, view)
         x, y, tints, (ex, ey) = thing.x, thing.y, thing.tints, thing.errors
         if thing.kind == "points":
@@ -424,12 +464,15 @@ class PanelBuilder:
 
     def _place(self, index: int) -> int:
         """Which ink: things are counted in order, those that have a colour of their own or are put by hand are not."""
-        counted = [t for _, t in self.things[:index] if not isinstance(t, Put)]
+        counted = [t for _, t in self.things[:index] if not isinstance(t, Put | SpacePut)]
         return len(counted)
+
+    def place_of(self, thing: Thing) -> int:
+        return self._place(next(k for k, (_, t) in enumerate(self.things) if t is thing))
 
     @property
     def inks(self) -> int:
-        return sum(not isinstance(t, Put) for _, t in self.things)
+        return sum(not isinstance(t, Put | SpacePut) for _, t in self.things)
 
     def _curve_series(self, name: str, line: int, curve: Curve, style: dict[str, Any], view: View, found: Sampled) -> Series:
         x, y = _within_paper(found, view) if curve.upper is None else (found.x, found.y)
@@ -473,9 +516,9 @@ class PanelBuilder:
         if path.tint is not None:
             series.tints = self._tint_values(path.tint, path.variable, found.t)
         if not found.complete:
-            self._say(path.request, "the curve turns faster than can be drawn in places; the line is a band there")
+            self.say(path.request, "the curve turns faster than can be drawn in places; the line is a band there")
         if found.jumps:
-            self._say(path.request, f"jumps at {found.jumps} place{'s' if found.jumps > 1 else ''}; not joined there")
+            self.say(path.request, f"jumps at {found.jumps} place{'s' if found.jumps > 1 else ''}; not joined there")
         return series
 
     def _equation_series(self, name: str, line: int, equation: Equation, style: dict[str, Any], view: View) -> Series:
@@ -485,11 +528,11 @@ class PanelBuilder:
             raise refusal("outside-window", "the spans of this curve lie outside the window of the axes", equation.request)
         size = _part(view, "x", low_x, high_x), _part(view, "y", low_y, high_y)
         inner = View(low_x, high_x, low_y, high_y, *size, view.x_log, view.y_log, view.x_fold, view.y_fold)
-        found = [level_curve(_gradient(f, equation.variables), inner) for f in equation.factors]
+        found = [level_curve(gradient(f, equation.variables), inner) for f in equation.factors]
         pieces = [np.column_stack([p.x, p.y]) for p in found if p.x.size]
         lone = np.concatenate([p.singular for p in found]) if found else np.empty((0, 2))
         if not pieces and not lone.size:
-            self._say(equation.request, "no place in the window fulfils this equation")
+            self.say(equation.request, "no place in the window fulfils this equation")
         for place in lone:
             # A lone point is drawn as the shortest of strokes with a round end.
             if not pieces or not np.any(np.all(np.concatenate(pieces) == place, axis=1)):
@@ -499,34 +542,148 @@ class PanelBuilder:
         style.setdefault("marker", "none")
         return Series(name, "curve", line, joined[:, 0], joined[:, 1], **style)
 
+    # ------------------------------------------------------------ level lines and sections
+
+    def _flat_span(self, thing: Equation | Contours | Cut) -> tuple[float, float]:
+        """The vertical window of what has one of its own."""
+        if isinstance(thing, Cut):
+            return self._cut_window(thing, 1)
+        return thing.spans[1] if isinstance(thing, Contours) else thing.y
+
+    def _contour_series(self, name: str, line: int, contours: Contours, style: dict[str, Any], view: View) -> Series:
+        ground = contours.ground
+        (x0, x1), (y0, y1) = contours.spans
+        for note in dict.fromkeys(ground.notes):
+            self.say(contours.request, note)
+        size = _part(view, "x", x0, x1), _part(view, "y", y0, y1)
+        seen = contours.ground.sheet(contours.spans)
+        us, vs = np.linspace(x0, x1, 161), np.linspace(y0, y1, 161)
+        heights = seen.at(*(a.ravel() for a in np.meshgrid(us, vs)))[:, 2]
+        if ground.outline:
+            self.say(contours.request, "drawn within the outline of the points; beyond it would be extrapolation")
+        heights = _reach(heights)
+        if not heights.size:
+            raise refusal("nowhere-defined", "this has no value anywhere in its window", contours.request)
+        low, high = float(heights.min()), float(heights.max())
+        levels = levels_between(contours.levels if contours.levels is not None else 9, low, high)
+        lines = [(level, x, y) for level, x, y in contour_lines(contours, levels, size) if x.size]
+        missing = [level for level in levels if level not in {at for at, _, _ in lines}]
+        if missing:
+            said = ", ".join(short(v) for v in missing[:5]) + (f" and {len(missing) - 5} more" if len(missing) > 5 else "")
+            self.say(contours.request, f"no line at {said}: the heights in the window run from {short(low, 4)} to {short(high, 4)}")
+        gap = np.array([np.nan])
+        x, y, tints = (np.concatenate([p for part in lines for p in (part[k] if k else np.full(part[1].size, part[0]), gap)] or [gap])
+                       for k in (1, 2, 0))  # fmt: skip
+        plain = "colour" in style
+        style.setdefault("width", 0.9)
+        found = Series(name, "contours", line, x, y, **style, tints=tints, levels=[float(v) for v in levels])
+        found.fill = contours.fill
+        if contours.fill:
+            found.grid = _height_grid(contours, size)
+        found.plain = plain
+        if missing and len(missing) == len(levels):
+            found.levels = [float(v) for v in levels]
+        return found
+
+    def _cut_box(self, cut: Cut) -> Any:
+        """Where a section is looked for: the surface's spans, and as far up and down as it reaches."""
+        if cut.box is None:
+            ground = cut.ground
+            if ground.what == "implicit":
+                if any(s is None for s in ground.spans):
+                    from ..numerics.surfaces.isosurface import own_box
+
+                    found = [b for f in ground.fields() if (b := own_box(f)) is not None]
+                    if not found:
+                        raise refusal("nowhere", "no place within 1000 of the origin fulfils this equation", cut.request)
+                    low, high = (np.array([b[0][:, k] for b in found]) for k in (0, 1))
+                    own = np.column_stack([low.min(axis=0), high.max(axis=0)])
+                    ground.spans = [s if s is not None else (float(o[0]), float(o[1])) for s, o in zip(ground.spans, own, strict=True)]
+                cut.box = np.array(ground.spans, dtype=float)
+            elif ground.what == "explicit":
+                spans = [s for s in ground.spans if s is not None]
+                sheet = ground.sheet(spans)
+                us, vs = (np.linspace(*s, 161) for s in spans)
+                z = _reach(sheet.at(*(a.ravel() for a in np.meshgrid(us, vs)))[:, 2])
+                if not z.size:
+                    raise refusal("nowhere-defined", "this has no value anywhere in its window", cut.request)
+                room = 0.02 * float(np.ptp(z)) or 0.5
+                cut.box = np.array([*spans, (float(z.min()) - room, float(z.max()) + room)])
+            else:
+                cut.box = np.array([[-1e9, 1e9]] * 3)
+        return cut.box
+
+    def _cut_section(self, cut: Cut) -> Any:
+        if cut.section is None:
+            cut.section = cut.found(self._cut_box(cut))
+            if not len(cut.section.flat):
+                raise refusal("plane-outside", f"the plane {cut.said} does not meet this surface in its window", cut.request)
+            self.say_section(cut, cut.section, cut.box)
+        return cut.section
+
+    def _cut_window(self, cut: Cut, k: int) -> tuple[float, float]:
+        values = self._cut_section(cut).flat[:, k]
+        values = values[np.isfinite(values)]
+        room = 0.06 * max(float(np.ptp(self._cut_section(cut).flat[np.isfinite(self._cut_section(cut).flat[:, 0])], axis=0).max()), 1e-12)
+        return float(values.min()) - room, float(values.max()) + room
+
+    def _cut_series(self, name: str, line: int, cut: Cut, style: dict[str, Any]) -> Series:
+        flat = self._cut_section(cut).flat
+        for note in dict.fromkeys(cut.ground.notes):
+            self.say(cut.request, note)
+        style.setdefault("marker", "none")
+        return Series(name, "curve", line, flat[:, 0], flat[:, 1], **style)
+
+    def _lengths_are_true(self) -> bool:
+        """Sections alone are drawn in their true lengths, unless that would make a sliver of the window."""
+        cuts = [t for _, t in self.things if isinstance(t, Cut)]
+        if not cuts or any(not isinstance(t, Cut | Put) for _, t in self.things) or {self.scale("x"), self.scale("y")} != {"linear"}:
+            return False
+        x, y = (max(self._cut_window(t, k)[1] for t in cuts) - min(self._cut_window(t, k)[0] for t in cuts) for k in (0, 1))
+        return 0.12 < y / x < 8
+
+    def say_section(self, cut: Cut, found: Any, box: Any) -> None:
+        """How long a section is, and what it encloses, with as many digits as stood still."""
+        del box
+        if not len(found.flat):
+            self.say(cut.request, f"the plane {cut.said} does not meet this surface in the box")
+            return
+        parts = f"{found.branches} parts, together " if found.branches > 1 else ""
+        text = f"section at {cut.said}: {parts}{_measured(*found.length)} long"
+        if found.area is not None:
+            text += f", enclosing an area of {_measured(*found.area)}"
+        self.say(cut.request, text + " (checked)")
+
     def _put_series(self, name: str, put: Put, view: View) -> Series:
         x, y = put.x.copy(), put.y.copy()
         if put.kind == "rule" and np.isnan(x).all():
             x = np.array([view.x_low, view.x_high])
             if not view.y_low <= y[0] <= view.y_high:
-                self._say(put.statement, f"this line at {short(float(y[0]))} lies outside the window")
+                self.say(put.statement, f"this line at {short(float(y[0]))} lies outside the window")
         elif put.kind == "rule" and np.isnan(y).all():
             y = np.array([view.y_low, view.y_high])
             if not view.x_low <= x[0] <= view.x_high:
-                self._say(put.statement, f"this line at {short(float(x[0]))} lies outside the window")
+                self.say(put.statement, f"this line at {short(float(x[0]))} lies outside the window")
         elif put.kind == "text" and not (view.x_low <= x[0] <= view.x_high and view.y_low <= y[0] <= view.y_high):
-            self._say(put.statement, f"the text stands at ({short(float(x[0]))}, {short(float(y[0]))}), outside the window")
+            self.say(put.statement, f"the text stands at ({short(float(x[0]))}, {short(float(y[0]))}), outside the window")
         elif put.kind == "mark":
             outside = (x < view.x_low) | (x > view.x_high) | (y < view.y_low) | (y > view.y_high)
             if outside.any():
-                self._say(put.statement, f"{int(outside.sum())} of {x.size} marked places lie outside the window")
+                self.say(put.statement, f"{int(outside.sum())} of {x.size} marked places lie outside the window")
         return Series(name, put.kind, self.line_of(put.statement), x, y, **put.style, text=put.text)
 
     def _points_seen(self, points: Points, view: View) -> None:
         inside = points.good & (points.x >= view.x_low) & (points.x <= view.x_high) & (points.y >= view.y_low) & (points.y <= view.y_high)
         shown, count = int(inside.sum()), int(points.good.sum())
         if shown < count and points.kind == "points":
-            self._say(points.request, f"{count - shown} of {count} points lie outside the window")
+            self.say(points.request, f"{count - shown} of {count} points lie outside the window")
 
     # ------------------------------------------------------------ colours
 
     def _colour_axis(self, series: list[Series]) -> AxisSpec | None:
-        tints = [s.tints[np.isfinite(s.tints)] for s in series if s.tints is not None]
+        tints = [s.tints[np.isfinite(s.tints)] for s in series if s.tints is not None and s.kind != "contours"]
+        tints += [np.array(s.levels) for s in series if s.kind == "contours" and not s.plain and s.levels]
+        tints += [s.grid["z"][np.isfinite(s.grid["z"])] for s in series if s.kind == "contours" and s.fill and s.grid is not None]
         tints = [t for t in tints if t.size]
         if not tints:
             if "colour" in self.axes:
@@ -546,7 +703,7 @@ class PanelBuilder:
     def _tint_text(self) -> str | None:
         """The formula or list that gives the colours, where it is a plain name."""
         for _, thing in self.things:
-            option = thing.request.option("colour") if not isinstance(thing, Put) else None
+            option = thing.request.option("colour") if not isinstance(thing, Put | SpaceThing) else None
             if option is not None and option.by and isinstance(option.value, tree.Name | tree.Field):
                 return f"${name_tex(option.value.name)}$"
         return None
@@ -563,6 +720,13 @@ class PanelBuilder:
         said = {t.texts[0 if which == "x" else 1] for t in points}
         if len(said) == 1 and (text := said.pop()) is not None:
             return text
+        sections = [t for t in things if isinstance(t, Cut)]
+        if sections and all(isinstance(t, Cut | Put) for t in things):
+            return _section_text(sections[0], which)
+        contours = [t for t in things if isinstance(t, Contours)]
+        if contours and all(isinstance(t, Contours | Put | Points) for t in things):
+            k = 0 if which == "x" else 1
+            return contours[0].ground.texts[k] or f"${name_tex(contours[0].ground.axes[k])}$"
         equations = [t for t in things if isinstance(t, Equation)]
         if equations and all(isinstance(t, Equation | Put) for t in things):
             names = {t.variables[0 if which == "x" else 1] for t in equations}
@@ -589,10 +753,10 @@ class PanelBuilder:
                 self._say_vanished(gone[0][0], gone[0][1], len(gone), side, mine)
 
     def _say_vanished(self, series: Series, thing: Thing, count: int, side: Side, mine: list[tuple[Series, Thing]]) -> None:
-        assert not isinstance(thing, Put)
+        assert not isinstance(thing, Put | SpaceThing)
         request = thing.request
         fixes: list[Fix] = []
-        alone = sum(t.request is request for _, t in mine if not isinstance(t, Put)) == 1
+        alone = sum(t.request is request for _, t in mine if not isinstance(t, Put | SpaceThing)) == 1
         if side == "left" and alone and not any(s.right for s, _ in mine):
             fixes.append(replace(request.end, request.end, ", axis right", "give it the right axis: axis right"))
         positive = all((s.y[np.isfinite(s.y)] > 0).all() for s, _ in mine)
@@ -617,7 +781,7 @@ class PanelBuilder:
 
     # ------------------------------------------------------------ saying what was chosen and found
 
-    def _say(self, node: tree.Node, text: str) -> None:
+    def say(self, node: tree.Node, text: str) -> None:
         self.sheet.notes.append(Note(self.line_of(node), text))
 
     def _say_breaks(self, curve: Curve, sampled: Sampled, view: View) -> None:
@@ -629,23 +793,50 @@ class PanelBuilder:
         for gap in spans:
             why = self._why(curve, (gap.low + gap.high) / 2)
             low, high = _tidy(gap.low, view), _tidy(gap.high, view)
-            self._say(curve.request, f"no value from {v} = {low} to {high}: {why}")
+            self.say(curve.request, f"no value from {v} = {low} to {high}: {why}")
         tall = 1e6 * max(abs(view.y_low), abs(view.y_high))
         poles += [p for p in points if float(np.nanmax(np.abs(curve.sampler.values(np.array([p.low, p.high]))), initial=0.0)) > tall]
         single = [p for p in points if not any(abs(p.low - q.low) < 1e-9 * (view.x_high - view.x_low) for q in poles)]
         if poles:
-            self._say(curve.request, f"grows without bound at {v} = {_places(poles, view)}; not joined there")
+            self.say(curve.request, f"grows without bound at {v} = {_places(poles, view)}; not joined there")
         if single:
-            self._say(curve.request, f"no value at {v} = {_places(single, view)}: {self._why(curve, _plain_place(single[0], view))}")
+            self.say(curve.request, f"no value at {v} = {_places(single, view)}: {self._why(curve, _plain_place(single[0], view))}")
         if jumps:
-            self._say(curve.request, f"jumps at {v} = {_places(jumps, view)}; not joined there")
+            self.say(curve.request, f"jumps at {v} = {_places(jumps, view)}; not joined there")
         if view.y_log and bool((sampled.y[np.isfinite(sampled.y)] <= 0).any()):
-            self._say(curve.request, "values that are not above zero have no place on a logarithmic axis")
+            self.say(curve.request, "values that are not above zero have no place on a logarithmic axis")
         if not sampled.complete:
-            self._say(curve.request, "the curve turns faster than can be drawn in places; the line is a band there")
+            self.say(curve.request, "the curve turns faster than can be drawn in places; the line is a band there")
 
     def _why(self, curve: Curve, x: float) -> str:
         return no_value(substitute(curve.formula, {curve.variable: Given(x)}), curve.node).message.text
+
+
+def _section_text(cut: Cut, which: str) -> str:
+    """What the axes of a section's plane say: the coordinates themselves, or lengths along the floor and up the plane."""
+    normal, axes = cut.plane.normal, cut.ground.axes
+    alone = np.flatnonzero(normal)
+    if alone.size == 1:
+        others = [i for i in range(3) if i != alone[0]]
+        k = others[0 if which == "x" else 1]
+        return cut.ground.texts[k] or f"${name_tex(axes[k])}$"
+    if which == "x":
+        return "length along the plane's trace"
+    return f"${name_tex(axes[2])}$" if normal[2] == 0 else "length up the plane"
+
+
+def _height_grid(contours: Contours, size: tuple[float, float]) -> dict[str, Any]:
+    """Heights on a fine grid, for the areas between level lines; their edges are drawn over by the lines themselves."""
+    (x0, x1), (y0, y1) = contours.spans
+    xs, ys = (np.linspace(a, b, int(np.clip(s / 1.2, 60, 420))) for (a, b), s in zip(((x0, x1), (y0, y1)), size, strict=True))
+    heights = contours.ground.sheet(contours.spans).at(*(a.ravel() for a in np.meshgrid(xs, ys)))[:, 2]
+    return {"x": xs, "y": ys, "z": heights.reshape(ys.size, xs.size)}
+
+
+def _measured(value: float, doubt: float) -> str:
+    """A length or an area with the digits that the last refinement left as they were."""
+    digits = int(np.clip(np.floor(-np.log10(max(doubt, 1e-15 * abs(value), 1e-300) / max(abs(value), 1e-300))), 3, 10))
+    return short(value, digits)
 
 
 class InsetBuilder(PanelBuilder):
@@ -739,36 +930,11 @@ def _part(view: View, axis: str, low: float, high: float) -> float:
     return max(float(b - a), 1.0)
 
 
-def _gradient(formula: Formula, names: tuple[str, str]) -> Gradient:
+def gradient(formula: Formula, names: tuple[str, str]) -> Gradient:
     """F with its derivatives; by differences where there is no rule."""
-    x, y = names
-
-    def reading(f: Formula) -> Any:
-        tape = Tape([f], [x, y])
-
-        def values(a: Floats, b: Floats) -> Any:
-            return np.broadcast_to(np.asarray(tape.numeric(a, b)[0], dtype=float), np.shape(a))
-
-        return values
-
-    f = reading(formula)
-    try:
-        fx, fy = derivative(formula, x), derivative(formula, y)
-    except NoDerivative:
-
-        def slope(along_x: bool) -> Any:
-            def values(a: Floats, b: Floats) -> Any:
-                h = 1e-6 * np.maximum(1.0, np.abs(a if along_x else b))
-                return (f(a + h, b) - f(a - h, b)) / (2 * h) if along_x else (f(a, b + h) - f(a, b - h)) / (2 * h)
-
-            return values
-
-        return Gradient(f, slope(True), slope(False))
-    try:
-        second = (derivative(fx, x), derivative(fx, y), derivative(fy, y))
-    except NoDerivative:
-        return Gradient(f, reading(fx), reading(fy))
-    return Gradient(f, reading(fx), reading(fy), (reading(second[0]), reading(second[1]), reading(second[2])))
+    bends = second(formula, names)
+    first = slope(formula, names, names[0]), slope(formula, names, names[1])
+    return Gradient(reading(formula, names), *first, None if bends is None else (bends[0], bends[1], bends[2]))
 
 
 def _height_share(series: Series, view: View) -> float:

@@ -10,8 +10,9 @@ from typing import Any
 
 from ... import __version__
 from ..figure import palette
-from ..figure.draw import Drawing, draw
+from ..figure.draw import Drawing, PanelPlace, draw
 from ..figure.model import AxisSpec, PanelData, Series
+from ..figure.space.window import solid_colour
 from .interpreter import DrawnFigure, Outcome
 
 SCHEMA = 1
@@ -24,13 +25,15 @@ def fingerprint(text: str) -> str:
 def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -> dict[str, Any]:
     """One figure of the record. Pixels are at 96 an inch, from the left and top of the sheet.
 
-    panels   windows in order, each followed by its insets; `bounds_px` is left, top, width, height
+    panels   windows in order, each followed by its insets; `bounds_px` is left, top, width, height; `space` of a window on
+             space: from where it is seen, the box's proportions, and px per unit of these and the box's middle from the
+             window's left and bottom
     series   what is drawn, with the number of its window; `exact` says that a reading of it is one of the function itself
     boxes    texts, legends, axes and badges, for pointing at
     """
     data = drawn.data
     windows = list(data.windows())
-    panels = [_panel(w, place.bounds_px, place.inset) for w, place in zip(windows, drawing.panels, strict=True)]
+    panels = [_panel(w, place) for w, place in zip(windows, drawing.panels, strict=True)]
     series = [
         {
             "id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": int((s.y == s.y).sum()), "panel": k,
@@ -39,6 +42,14 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
         }
         for k, w in enumerate(windows)
         for s in w.series
+    ]  # fmt: skip
+    series += [
+        {
+            "id": s.id, "line": s.line, "kind": s.kind, "label": s.label, "points": len(s.shape.vertices), "panel": k,
+            **({"exact": True} if s.formula else {}), **({"text": s.text} if s.text else {}), "colour": solid_colour(s),
+        }
+        for k, w in enumerate(windows)
+        for s in (w.space.things if w.space is not None else ())
     ]  # fmt: skip
     found: dict[str, Any] = {
         "name": data.name,
@@ -59,12 +70,19 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
     return found
 
 
-def _panel(window: PanelData, bounds: tuple[float, float, float, float], inset: bool) -> dict[str, Any]:
-    found: dict[str, Any] = {"bounds_px": list(bounds), "x": _axis(window.x), "y": _axis(window.y), "line": window.line}
+def _panel(window: PanelData, place: PanelPlace) -> dict[str, Any]:
+    found: dict[str, Any] = {"bounds_px": list(place.bounds_px), "x": _axis(window.x), "y": _axis(window.y), "line": window.line}
     for key, axis in (("right", window.right), ("colours", window.colours)):
         if axis is not None:
             found[key] = _axis(axis)
-    more = {"inset": inset, "true_scale": window.true_scale}
+    if window.space is not None and window.z is not None and place.camera is not None:
+        scene, camera = window.space, place.camera
+        found["z"] = _axis(window.z)
+        found["space"] = {
+            "azimuth": scene.azimuth, "elevation": scene.elevation, "proportions": scene.proportions, "stretch": scene.stretch,
+            "factor": round(float(camera.factor), 4), "origin": [round(float(v), 3) for v in camera.origin],
+        }  # fmt: skip
+    more = {"inset": place.inset, "true_scale": window.true_scale}
     return {**found, **{k: True for k, v in more.items() if v}, **({"title": window.title} if window.title else {})}
 
 

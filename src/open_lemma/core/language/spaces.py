@@ -1,0 +1,179 @@
+"""What can be known of surfaces, contours and sections before they are drawn: their variables, spans and equations."""
+
+from __future__ import annotations
+
+from . import tree
+from .kinds import NUMBER, WORDS, KindChecker, Scope
+from .messages import advise, replace
+from .questions import unwrapped
+
+SPACE_NOUNS = frozenset({"surface", "contours", "section"})
+_WORDS = {
+    "explicit": "a height over two variables", "parametric": "places of two parameters", "implicit": "an equation in three variables",
+}  # fmt: skip
+_MOST = {"explicit": 2, "parametric": 2, "implicit": 3}
+
+
+def kind_of_surface(subject: tree.Expression) -> str:
+    """implicit: an equation; parametric: a place of three coordinates; explicit: a height over two variables."""
+    inner = unwrapped(subject)
+    if isinstance(inner, tree.Comparison):
+        return "implicit"
+    return "parametric" if isinstance(inner, tree.PointOf) else "explicit"
+
+
+class SpaceChecker(KindChecker):
+    def _window_ends(self, window: tree.Window, scope: Scope, endless: bool = False) -> None:
+        raise NotImplementedError
+
+    def free_names(self, item: tree.Expression, scope: Scope) -> list[str]:
+        raise NotImplementedError
+
+    def _bare_function(self, item: tree.Name | tree.Prime, scope: Scope) -> bool:
+        raise NotImplementedError
+
+    def in_space(self, request: tree.Request, scope: Scope) -> None:
+        if request.against is not None:
+            self._of_data(request, request.against, scope)
+            return
+        subject = request.subjects[0]
+        items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
+        if request.noun == "section" and len(items) > 1:
+            self.error("one-surface", "a section is that of one surface", subject.start, subject.end, advise("one request for each"))
+            return
+        for item in items:
+            self._surface(request, item, scope)
+
+    def _of_data(self, request: tree.Request, against: tree.Expression, scope: Scope) -> None:
+        """`surface of zs against (xs, ys)`: heights as a list, or as a list of rows."""
+        sides = against.items if isinstance(against, tree.PointOf) else (against,)
+        if len(sides) != 2:
+            self.error("against", "heights go against two lists", against.start, against.end, advise("against (xs, ys)"))
+            return
+        for window in request.windows:
+            self.error("window-not-here", "the span of data is where they are", window.start, window.end)
+        for side in (*sides, *request.subjects):
+            kind = self.kind_of(side, scope)
+            allowed = ("list", "finding", "any", "broken") if side in sides else ("list", "items", "finding", "any", "broken")
+            if kind not in allowed:
+                self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
+
+    def _surface(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
+        kind = kind_of_surface(item)
+        inner = unwrapped(item)
+        if isinstance(inner, tree.Name | tree.Prime) and self._bare_function(inner, scope):
+            return
+        if kind != "explicit" and request.noun == "contours":
+            self.error("height-needed", "contours are those of a height over two variables", item.start, item.end,
+                       advise("contours of h(x, y) for x from LOW to HIGH, y from LOW to HIGH"))  # fmt: skip
+            return
+        if isinstance(inner, tree.Comparison) and inner.signs != ("=",):
+            if len(inner.signs) == 1:
+                left, right = inner.operands
+                self.error("equation-needed", "a surface is where both sides are equal", item.start, item.end,
+                           replace(left.end, right.start, " = ", "="))  # fmt: skip
+            else:
+                self.error("equation-needed", "a surface is given by one equation", item.start, item.end, advise("F(x, y, z) = c"))
+            return
+        if isinstance(inner, tree.PointOf) and len(inner.items) != 3:
+            text = "a place in space has three coordinates"
+            if len(inner.items) == 2:
+                text = "two coordinates make a curve; a surface in space has three"
+            self.error("point-needed", text, item.start, item.end, advise("(x(u, v), y(u, v), z(u, v))"))
+            return
+        parts = inner.operands if isinstance(inner, tree.Comparison) else inner.items if isinstance(inner, tree.PointOf) else (item,)
+        names = self._variables(request, item, parts, kind, scope)
+        if names is None:
+            return
+        local = Scope(dict.fromkeys(names, NUMBER), scope)
+        for part in parts:
+            self._number(part, local)
+        for option in request.options:
+            if option.by and option.name == "colour" and isinstance(option.value, tree.Expression):
+                more = dict.fromkeys([*names, *coordinates(names, kind)], NUMBER)
+                self._number(option.value, Scope(more, scope))
+            if option.name == "mesh" and kind == "implicit":
+                self.error("option-not-here", "a surface given by an equation has no parameters to run mesh lines along",
+                           option.start, option.end, advise("levels 10"))  # fmt: skip
+        if request.noun == "section":
+            self._plane(request, names, kind, scope)
+
+    def _variables(
+        self, request: tree.Request, item: tree.Expression, parts: tuple[tree.Expression, ...], kind: str, scope: Scope
+    ) -> list[str] | None:
+        """The variables of a surface: said after `for`, else the names without a value; None after a complaint."""
+        most = _MOST[kind]
+        said = [w.name for w in request.windows]
+        if len(set(said)) < len(said):
+            self.error("said-twice", "one variable is named twice", request.windows[1].start, request.windows[1].end)
+            return None
+        for window in request.windows:
+            if window.values is not None or window.step is not None or window.count is not None:
+                self.error("window-span", "a surface is drawn over spans; how finely is its own affair", window.start, window.end,
+                           advise(f"{window.name} from LOW to HIGH"))  # fmt: skip
+                return None
+            if window.low is not None:
+                self._window_ends(window, scope)
+        what = _WORDS[kind]
+        if len(said) > most:
+            self.error("too-many-variables", f"this is {what}, not {len(said)}", request.windows[most].start, request.windows[most].end)
+            return None
+        free = list(dict.fromkeys(n for p in parts for n in self.free_names(p, scope)))
+        names = said + [n for n in free if n not in said]
+        if len(names) > most:
+            known = ", ".join(f"'{n}'" for n in names[:5])
+            self.error("too-many-variables", f"this is {what}; names without a value here: {known}", item.start, item.end,
+                       advise(f"give '{names[-1]}' a value, or say the variables after 'for'"))  # fmt: skip
+            return None
+        if kind == "parametric" and (len(said) < 2 or any(w.low is None for w in request.windows)):
+            wanted = [*names, "u", "v"][:2]
+            text = f" for {wanted[0]} from 0 to 1, {wanted[1]} from 0 to 1"
+            at = request.options[0].start - 2 if request.options else request.end
+            fix = advise(text.strip()) if request.windows else replace(at, at, text, text.strip())
+            self.error("window-needed", "say through which spans the two parameters run", request.start, request.end, fix)
+            return None
+        if len(said) == 0 and len(names) < most and kind == "explicit":
+            text = f"this has {len(names)} variable{'s' if len(names) != 1 else ''} without a value; say both after 'for'"
+            self.error("variable-needed", text, item.start, item.end, advise("for x from LOW to HIGH, y from LOW to HIGH"))
+            return None
+        if len(said) == 1 and len(names) < most and kind == "explicit":
+            self.error("variable-needed", "say the second variable too", request.windows[0].start, request.windows[0].end,
+                       advise("for x from LOW to HIGH, y from LOW to HIGH"))  # fmt: skip
+            return None
+        if kind == "implicit":
+            names = _in_space(names)
+        return names
+
+    def _plane(self, request: tree.Request, names: list[str], kind: str, scope: Scope) -> None:
+        option = request.option("at")
+        if option is None:
+            self.error("section-at", "say which plane cuts the surface", request.start, request.end,
+                       replace(request.end, request.end, ", at z = 0", "at z = 0"))  # fmt: skip
+            return
+        value = unwrapped(option.value) if isinstance(option.value, tree.Expression) else None
+        if not (isinstance(value, tree.Comparison) and value.signs == ("=",)):
+            fix = advise("at x = 2, or at 4x + y + z = 20")
+            self.error("plane-needed", "a plane is given by an equation", option.start, option.end, fix)
+            return
+        local = Scope(dict.fromkeys(coordinates(names, kind), NUMBER), scope)
+        for operand in value.operands:
+            self._number(operand, local)
+
+
+def _in_space(names: list[str]) -> list[str]:
+    """Three variables: those that are named, filled up with those of x, y, z that are not."""
+    found = list(names)
+    for name in "xyz":
+        if len(found) < 3 and name not in found:
+            found.append(name)
+    return sorted(found) if set(found) == set("xyz") else found
+
+
+def coordinates(names: list[str], kind: str) -> list[str]:
+    """What the three coordinates of space are called where a surface of that kind is drawn."""
+    if kind == "implicit":
+        return _in_space(names)
+    if kind == "parametric":
+        return ["x", "y", "z"]
+    third = "z" if "z" not in names else "w"
+    return [*names, third]

@@ -1,0 +1,642 @@
+"""A window on space: its box is chosen, surfaces become triangles in it, and what was chosen is said."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from itertools import combinations
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+from matplotlib.ticker import MaxNLocator
+
+from ..figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData
+from ..figure.space.scene import DEFAULT_AZIMUTH, DEFAULT_ELEVATION, Scene, Shape, Solid
+from ..formula.typeset import name_tex
+from ..language import tree
+from ..language.messages import Refused, advise
+from ..numerics.implicit import level_curves
+from ..numerics.sampling import View
+from ..numerics.surfaces.isosurface import isosurface, own_box
+from ..numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
+from ..numerics.surfaces.sections import outline
+from ..numerics.surfaces.sheets import first_look, sheet_mesh
+from .drawn import Put, formula_text
+from .lower import refusal
+from .novalue import short
+from .slopes import reading
+from .spaces import Contours, Cut, SpacePath, SpacePoints, SpacePut, SpaceThing, Span, Surface
+
+if TYPE_CHECKING:
+    from .panels import PanelBuilder
+
+_PRINT_PT = 0.036  # how far a triangle may lie from its surface: a third of a dot at 600 an inch
+_SCREEN_PT = 0.5
+_SCREEN_TRIANGLES = 14_000
+_SHARE = 0.62  # of the sheet that the box takes, about
+_HEIGHT = 0.62  # of the box's mean side, where heights have a scale of their own
+_LEVELS = 10
+_UNDER = 0.45
+_PLANE_COVER = 0.22
+_PATH_PLACES = 600
+
+
+def in_space(things: list[tuple[str, Any]]) -> bool:
+    return any(isinstance(t, Surface | SpacePath | SpacePoints | SpacePut) for _, t in things)
+
+
+class SceneBuilder:
+    """Works for a panel builder that holds things in space."""
+
+    def __init__(self, panel: PanelBuilder) -> None:
+        self.panel = panel
+        for _, thing in panel.things:
+            if not isinstance(thing, SpaceThing | Contours | Cut):
+                where = thing.statement if isinstance(thing, Put) else thing.request
+                if isinstance(thing, Put) and thing.kind == "mark":
+                    continue
+                raise refusal(
+                    "plane-in-space", "this lies in the plane, and the figure is one in space", where,
+                    advise("give it a third coordinate, or a panel of its own"),
+                )  # fmt: skip
+        for which in ("right",):
+            if which in panel.axes:
+                raise refusal("space-axis", f"a figure in space has no {which} axis", panel.axes[which], advise("z axis"))
+        for which in ("x", "y", "z"):
+            if panel.scale(which) != "linear":
+                raise refusal("space-axis", "axes in space are linear", panel.axes[which], advise("draw the logarithm: log10(h(x, y))"))
+        if panel.insets:
+            raise refusal("space-inset", "an inset stands in the plane, not in space", panel.insets[0].inset)
+        self.surfaces = [(n, t) for n, t in panel.things if isinstance(t, Surface)]
+        self.meshes: dict[int, Mesh] = {}
+
+    # ------------------------------------------------------------ the whole
+
+    def build(self) -> PanelData:
+        panel = self.panel
+        floor = self._floor()
+        heights, meshes = self._heights(floor)
+        box = np.array([*floor, heights])
+        true_scale = self._true_scale(box)
+        proportions = self._proportions(box, true_scale)
+        self.scale = self._paper(box, proportions)
+        if not meshes:
+            meshes = {}
+        self._meshes(box, meshes)
+        names = self._names()
+        specs = [panel.axis_spec(which, float(low), float(high), self._text(which, k, names))
+                 for k, (which, (low, high)) in enumerate(zip("xyz", box, strict=True))]  # fmt: skip
+        scene = Scene(*self._view(), [float(p) for p in proportions], [], self._stretch(box, proportions, true_scale))
+        colours = self._colours(box)
+        for name, thing in panel.things:
+            scene.things += self._solids(name, thing, box, colours)
+        self._meetings(scene)
+        data = PanelData(
+            specs[0], specs[1], [], panel.title, gridlines="major" if panel.gridlines != "none" else None, frame=panel.frame,
+            line=panel.line, z=specs[2], space=scene,
+        )  # fmt: skip
+        data.colours = colours
+        data.legend = self._legend()
+        self._say_all(box, scene)
+        return data
+
+    def _legend(self) -> LegendSpec | None:
+        return self.panel.legend_spec()
+
+    # ------------------------------------------------------------ the box
+
+    def _floor(self) -> list[Span]:
+        """Spans of the two level coordinates: given, or so that all is seen."""
+        panel = self.panel
+        for _, thing in panel.things:
+            if isinstance(thing, Surface):
+                panel.space_collector.choose_spans(thing.ground)
+                if thing.ground.what == "implicit" and any(s is None for s in thing.ground.spans):
+                    self._own_box(thing)
+        found: list[Span] = []
+        for k, which in enumerate("xy"):
+            given = panel.given(which)
+            spans = [s for _, t in panel.things if (s := self._extent(t, k)) is not None]
+            if given is not None:
+                found.append(given)
+            elif spans:
+                low, high = min(s[0] for s in spans), max(s[1] for s in spans)
+                found.append((low, high) if low < high else (low - 0.5, high + 0.5))
+            else:
+                found.append((-1.0, 1.0))
+        return found
+
+    def _own_box(self, surface: Surface) -> None:
+        ground = surface.ground
+        boxes = [own_box(f) for f in ground.fields()]
+        known = [b for b in boxes if b is not None]
+        if not known:
+            if any(isosurface(f, np.array([[-5.0, 5.0]] * 3), np.ones(3), 1.0).touching for f in ground.fields()):
+                raise _touching(surface)
+            raise refusal("nowhere", "no place within 1000 of the origin fulfils this equation", surface.request)
+        low, high = (np.array([b[0][:, k] for b in known]) for k in (0, 1))
+        low, high = low.min(axis=0), high.max(axis=0)
+        closed = all(b[1] for b in known)
+        for k, name in enumerate(ground.names):
+            if ground.spans[k] is None:
+                room = 0.04 * (high[k] - low[k])
+                ground.spans[k] = _tidied(low[k] - room, high[k] + room) if closed else (float(low[k]), float(high[k]))
+                why = "the whole of it lies there" if closed else "it goes on beyond"
+                ground.notes.append(f"window for {name} chosen: {short(ground.spans[k][0])} to {short(ground.spans[k][1])}, {why}")  # type: ignore[index]
+
+    def _extent(self, thing: Any, k: int) -> Span | None:
+        """Of a thing along x (0) or y (1), with a little room around what is no surface."""
+        if isinstance(thing, Surface | Contours | Cut):
+            if thing.ground.what != "parametric":
+                return thing.ground.spans[k]
+            if not isinstance(thing, Surface):
+                return None
+            values = self._looked(thing)[:, k]
+        elif isinstance(thing, SpacePath):
+            values = self._path(thing)[:, k]
+        elif isinstance(thing, SpacePoints) or (isinstance(thing, SpacePut) and thing.kind == "mark"):
+            values = thing.places[:, k]
+        else:
+            return None
+        values = _reach(values)
+        if not values.size:
+            raise refusal("nowhere-defined", "this has no value anywhere in its span", thing.request)
+        room = 0.03 * float(np.ptp(values))
+        return float(values.min()) - room, float(values.max()) + room
+
+    def _looked(self, surface: Surface) -> Floats:
+        """Places of a parametric surface on a first grid, (n, 3)."""
+        if surface.look is None:
+            spans = [s for s in surface.ground.spans if s is not None]
+            surface.look = np.asarray(first_look(surface.ground.sheet(spans))[2].reshape(-1, 3))
+        return surface.look
+
+    def _path(self, path: SpacePath) -> Floats:
+        if path.places is None:
+            path.places = _followed(path)
+        return path.places
+
+    def _heights(self, floor: list[Span]) -> tuple[Span, dict[int, Mesh]]:
+        """The third span: given, or what the things reach; surfaces over the floor are worked out on the way."""
+        panel = self.panel
+        given = panel.given("z")
+        meshes: dict[int, Mesh] = {}
+        values: list[Floats] = []
+        fixed: list[Span] = []
+        for k, (_, thing) in enumerate(panel.things):
+            if isinstance(thing, Surface) and thing.ground.what == "explicit":
+                values.append(self._explicit_heights(thing, k, floor, given, meshes))
+            elif isinstance(thing, Surface) and thing.ground.what == "parametric":
+                values.append(_reach(self._looked(thing)[:, 2]))
+            elif isinstance(thing, Surface):
+                span = thing.ground.spans[2]
+                assert span is not None
+                fixed.append(span)
+            elif isinstance(thing, SpacePath):
+                values.append(_reach(self._path(thing)[:, 2]))
+            elif isinstance(thing, SpacePoints | SpacePut) and not (isinstance(thing, SpacePut) and thing.kind == "text"):
+                values.append(_reach(thing.places[:, 2]))
+        if given is not None:
+            return given, meshes
+        values = [v for v in values if v.size]
+        lows = [float(v.min()) for v in values] + [s[0] for s in fixed]
+        highs = [float(v.max()) for v in values] + [s[1] for s in fixed]
+        if not lows:
+            return (0.0, 1.0), meshes
+        low, high = min(lows), max(highs)
+        if fixed and low >= min(s[0] for s in fixed) and high <= max(s[1] for s in fixed):
+            return (low, high), meshes
+        low, high = _tidied(low, high) if low < high else (low - 0.5, high + 0.5)
+        if any(isinstance(t, Contours) for _, t in panel.things):
+            low -= _UNDER * (high - low)  # room under the surface for the lines on the floor
+        return (low, high), meshes
+
+    def _explicit_heights(self, surface: Surface, k: int, floor: list[Span], given: Span | None, meshes: dict[int, Mesh]) -> Floats:
+        """Heights that the box should hold, from the first grid and then from the finer one, which finds the peaks."""
+        spans = self._within_floor(surface, floor)
+        sheet = surface.ground.sheet(spans)
+        look = first_look(sheet)[2].reshape(-1, 3)
+        seen = _reach(look[:, 2])
+        if not seen.size:
+            raise refusal("nowhere-defined", "this has no value anywhere in its window", surface.request)
+        low, high = (float(seen.min()), float(seen.max())) if given is None else given
+        if low == high:
+            low, high = low - 0.5, high + 0.5
+        room = 0.3 * (high - low) if given is None else 0.0
+        box = np.array([*floor, (low - room, high + room)])
+        scale = self._paper(box, self._proportions(box, False))
+        mesh = sheet_mesh(sheet, scale, _PRINT_PT / surface.detail, box=box)
+        meshes[k] = mesh
+        found = _reach(mesh.vertices[:, 2]) if not mesh.empty else seen
+        return np.concatenate([seen, found])
+
+    def _within_floor(self, surface: Surface, floor: list[Span]) -> list[Span]:
+        spans = []
+        for own, window in zip(surface.ground.spans[:2], floor, strict=True):
+            assert own is not None
+            low, high = max(own[0], window[0]), min(own[1], window[1])
+            if not low < high:
+                text = f"this surface runs from {short(own[0])} to {short(own[1])}, outside the window of the axis"
+                raise refusal("outside-window", text, surface.request)
+            spans.append((low, high))
+        return spans
+
+    # ------------------------------------------------------------ proportions
+
+    def _true_scale(self, box: Floats) -> bool:
+        if self.panel.true_scale is not None:
+            return True
+        heights = any(s.ground.what == "explicit" for _, s in self.surfaces) or any(isinstance(t, Contours) for _, t in self.panel.things)
+        heights |= any(isinstance(t, SpacePoints) and t.request.against is not None for _, t in self.panel.things)
+        sizes = np.diff(box, axis=1)[:, 0]
+        return not heights and float(sizes.max() / sizes.min()) < 12
+
+    @staticmethod
+    def _proportions(box: Floats, true_scale: bool) -> Floats:
+        """The box's edges; x and y share a scale where neither would become a sliver."""
+        sizes = np.diff(box, axis=1)[:, 0]
+        if true_scale:
+            return np.asarray(sizes / sizes.max())
+        level = sizes[:2] / sizes[:2].max()
+        if level.min() < 0.4:
+            level = np.ones(2)
+        return np.array([*level, _HEIGHT * level.mean()])
+
+    def _stretch(self, box: Floats, proportions: Floats, true_scale: bool) -> str:
+        if true_scale:
+            return "true scale"
+        per = proportions / np.diff(box, axis=1)[:, 0]
+        names = self._names()
+        if abs(per[0] / per[1] - 1) > 1e-9:
+            sideways, heights = _times(per[1] / per[0]), _times(per[2] / per[0])
+            return f"each axis has a scale of its own: {names[1]} is stretched {sideways} against {names[0]}, heights {heights}"
+        factor = float(per[2] / per[0])
+        if abs(factor - 1) < 1e-6:
+            return "true scale"
+        return f"heights {_times(factor)} {'exaggerated' if factor > 1 else 'of their true scale'}"
+
+    def _paper(self, box: Floats, proportions: Floats) -> Floats:
+        """Points on paper for one unit along each axis, about."""
+        sheet, share = self.panel.sheet, self.panel.share
+        size = _SHARE * POINTS_PER_MM * min(sheet.width_mm * share[0], 1.4 * sheet.height_mm * share[1])
+        return np.asarray(proportions / np.diff(box, axis=1)[:, 0] * size)
+
+    def _view(self) -> tuple[float, float]:
+        view = self.panel.view
+        found = {"azimuth": DEFAULT_AZIMUTH, "elevation": DEFAULT_ELEVATION}
+        for option in view.options if view is not None else ():
+            assert isinstance(option.value, tree.Expression)
+            value = self.panel.scope.number(option.value).value
+            limit = 360.0 if option.name == "azimuth" else 90.0
+            if not -limit <= value <= limit:
+                raise refusal("option-range", f"{option.name} is {-limit:g}° to {limit:g}°, not {short(value)}", option)
+            found[option.name] = value
+        return found["azimuth"], found["elevation"]
+
+    # ------------------------------------------------------------ surfaces
+
+    def _meshes(self, box: Floats, explicit: dict[int, Mesh]) -> None:
+        for k, (_, thing) in enumerate(self.panel.things):
+            if not isinstance(thing, Surface):
+                continue
+            tolerance = _PRINT_PT / thing.detail
+            ground = thing.ground
+            if ground.what == "implicit":
+                spans = np.array([(max(own[0], b[0]), min(own[1], b[1])) for own, b in zip(ground.spans, box, strict=True)])  # type: ignore[index]
+                mesh = self._implicit(thing, spans, tolerance)
+            elif ground.what == "explicit":
+                whole = explicit[k]
+                mesh = whole if whole.empty else clipped(clipped(whole, 2, box[2, 1], True), 2, box[2, 0], False)
+                self._say_cut(thing, whole, box)
+            else:
+                mesh = boxed(sheet_mesh(ground.sheet([s for s in ground.spans if s is not None]), self.scale, tolerance), box)
+            if mesh.empty:
+                raise refusal("nowhere", "nothing of this surface lies in the box", thing.request)
+            self.meshes[k] = mesh
+
+    def _implicit(self, surface: Surface, box: Floats, tolerance: float) -> Mesh:
+        meshes = []
+        touching = False
+        for field in surface.ground.fields():
+            found = isosurface(field, box, self.scale, tolerance)
+            touching |= found.touching
+            if not found.mesh.empty:
+                meshes.append(found.mesh)
+            if found.false_parts:
+                surface.ground.notes.append("where the formula has a pole or no value there is no surface; it ends there")
+        if not meshes:
+            if touching:
+                raise _touching(surface)
+            raise refusal("nowhere", "no place in the box fulfils this equation", surface.request)
+        return together(meshes)
+
+    def _say_cut(self, surface: Surface, mesh: Mesh, box: Floats) -> None:
+        if mesh.empty:
+            return
+        z = mesh.vertices[:, 2]
+        room = 1e-6 * (box[2, 1] - box[2, 0])
+        sides = [w for w, out in (("below", (z < box[2, 0] - room).any()), ("above", (z > box[2, 1] + room).any())) if out]
+        if sides and self.panel.given("z") is None:
+            ends = " and ".join(short(float(v), 4) for v in box[2])
+            surface.ground.notes.append(f"grows far beyond the rest; cut {' and '.join(sides)} at {ends}")
+
+    # ------------------------------------------------------------ colours and levels
+
+    def _is_scaled(self, surface: Surface) -> bool:
+        if surface.tint is not None:
+            return True
+        return "colour" not in surface.style and len(self.surfaces) == 1
+
+    def _tints(self, surface: Surface, mesh: Mesh) -> Floats | None:
+        if surface.tint is None:
+            return None
+        at: dict[str, Any] = dict(zip(surface.ground.axes, mesh.vertices.T, strict=True))
+        if surface.ground.what == "parametric" and mesh.params is not None:
+            at |= dict(zip(surface.ground.names, mesh.params.T, strict=True))
+        with np.errstate(all="ignore"):
+            values = reading(surface.tint, surface.tint_names)(*(at[n] for n in surface.tint_names))
+        return np.array(np.broadcast_to(values, len(mesh.vertices)), dtype=float)
+
+    def _colours(self, box: Floats) -> AxisSpec | None:
+        """The scale of colours: of numbers that colours show, else of heights."""
+        panel = self.panel
+        tinted = [self._tints(t, self.meshes[k]) for k, (_, t) in enumerate(panel.things) if isinstance(t, Surface) and t.tint is not None]
+        more = [t.tints for _, t in panel.things if isinstance(t, SpacePoints) and t.tints is not None]
+        numbers = [v[np.isfinite(v)] for v in (*tinted, *more) if v is not None]
+        by_height = any(self._is_scaled(s) and s.tint is None for _, s in self.surfaces)
+        by_height |= any(isinstance(t, Contours) and "colour" not in t.style for _, t in panel.things)
+        given = panel.given("colour")
+        text: str | None = None
+        if numbers and any(v.size for v in numbers):
+            every = np.concatenate(numbers)
+            low, high = _reach(every).min(), _reach(every).max()
+            text = next((t.tint_text for _, t in self.surfaces if t.tint_text), None)
+        elif by_height:
+            low, high = box[2]
+            seen = [self.meshes[k].vertices[:, 2] for k, (_, t) in enumerate(panel.things) if isinstance(t, Surface) and self._is_scaled(t)]
+            if seen:
+                low, high = min(v.min() for v in seen), max(v.max() for v in seen)
+            text = self._text("z", 2, self._names())
+        else:
+            if "colour" in panel.axes:
+                raise refusal("colour-axis", "nothing in this figure is coloured by a number; say 'colour by ...'", panel.axes["colour"])
+            return None
+        if given is not None:
+            low, high = given
+        if not low < high:
+            low, high = low - 0.5, high + 0.5
+        said = panel.axes["colour"].text if "colour" in panel.axes and panel.axes["colour"].text is not None else text
+        return panel.axis_spec("colour", float(low), float(high), said)
+
+    # ------------------------------------------------------------ things
+
+    def _solids(self, name: str, thing: Any, box: Floats, colours: AxisSpec | None) -> list[Solid]:
+        line = self.panel.line_of(thing.statement if isinstance(thing, SpacePut | Put) else thing.request)
+        place = self.panel.place_of(thing)
+        if isinstance(thing, Surface):
+            return [self._surface(name, line, place, thing, colours)]
+        if isinstance(thing, SpacePath):
+            return [self._path_solid(name, line, place, thing)]
+        if isinstance(thing, SpacePoints):
+            look = {k: v for k, v in thing.style.items() if k in ("label", "colour", "opacity", "size", "marker")}
+            return [Solid(name, "points", line, Shape(thing.places, tints=thing.tints), place=place, **look)]
+        if isinstance(thing, Contours):
+            return self._on_floor(name, line, place, thing, box, colours)
+        if isinstance(thing, Cut):
+            return self._cut(name, line, place, thing, box)
+        if isinstance(thing, Put):
+            return [self._lifted(name, line, thing)]
+        look = {k: v for k, v in thing.style.items() if k in ("colour", "opacity", "size", "side")}
+        return [Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)]
+
+    def _lifted(self, name: str, line: int, put: Put) -> Solid:
+        """Marks of a search over two variables, put on the surface where its value is known."""
+        if put.heights is None:
+            raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", put.statement,
+                          advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
+        look = {k: v for k, v in put.style.items() if k in ("colour", "size")}
+        return Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.heights])), text=put.text, **look)
+
+    def _surface(self, name: str, line: int, place: int, surface: Surface, colours: AxisSpec | None) -> Solid:
+        k = next(k for k, (n, _) in enumerate(self.panel.things) if n == name)
+        mesh = self.meshes[k]
+        tints = self._tints(surface, mesh)
+        scaled = self._is_scaled(surface)
+        style = {k: v for k, v in surface.style.items() if k in ("label", "colour", "opacity")}
+        solid = Solid(name, "surface", line, _shape(mesh, tints), place=place, scaled=scaled, what=surface.ground.what, **style)
+        solid.coarse = self._coarse(surface, mesh)
+        low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
+        if scaled and colours is not None:
+            low, high = colours.low, colours.high
+        solid.levels = levels_between(surface.levels, low, high) if surface.levels is not None else None
+        solid.banded = bool(surface.style.get("fill")) and scaled
+        if solid.banded and solid.levels is None:
+            solid.levels = levels_between(_LEVELS, low, high)
+        if surface.mesh is not None and mesh.params is not None:
+            ends = mesh.params.min(axis=0), mesh.params.max(axis=0)
+            solid.mesh = [np.linspace(a, b, surface.mesh + 2)[1:-1].tolist() for a, b in zip(*ends, strict=True)]
+        texts = [formula_text(f) for f in surface.ground.formulas]
+        if None not in texts and surface.ground.what != "implicit":
+            solid.formula, solid.variables = [t for t in texts if t is not None], list(surface.ground.names)
+        return solid
+
+    def _coarse(self, surface: Surface, mesh: Mesh) -> Shape | None:
+        """The same in so few triangles that a screen turns it fluidly."""
+        if len(mesh.triangles) <= _SCREEN_TRIANGLES:
+            return None
+        ground = surface.ground
+        box = np.column_stack([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)])
+        if ground.what == "implicit":
+            within = np.array([s for s in ground.spans if s is not None])
+            parts = [isosurface(f, within, self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES, cells=36).mesh for f in ground.fields()]
+            parts = [boxed(p, box) for p in parts if not p.empty]
+            coarse = together(parts) if parts else empty_mesh()
+        else:
+            assert mesh.params is not None
+            spans = [(float(a), float(b)) for a, b in zip(mesh.params.min(axis=0), mesh.params.max(axis=0), strict=True)]
+            coarse = boxed(sheet_mesh(ground.sheet(spans), self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES), box)
+        return None if coarse.empty else _shape(coarse, self._tints(surface, coarse))
+
+    def _path_solid(self, name: str, line: int, place: int, path: SpacePath) -> Solid:
+        places = self._path(path)
+        look = {k: v for k, v in path.style.items() if k in ("label", "colour", "opacity", "width", "dash")}
+        solid = Solid(name, "path", line, Shape(places), place=place, **look)
+        texts = [formula_text(f) for f in path.formulas]
+        if texts and None not in texts:
+            solid.formula, solid.variables = [t for t in texts if t is not None], [path.variable]
+        return solid
+
+    def _on_floor(self, name: str, line: int, place: int, contours: Contours, box: Floats, colours: AxisSpec | None) -> list[Solid]:
+        """Level lines on the floor of the box, coloured as the surface above them."""
+        low, high = (colours.low, colours.high) if colours is not None else (float(box[2, 0]), float(box[2, 1]))
+        levels = levels_between(contours.levels if contours.levels is not None else _LEVELS, low, high)
+        lines = contour_lines(contours, levels, (420.0, 420.0))
+        pieces = [(np.column_stack([x, y, np.full(x.size, box[2, 0])]), np.full(x.size, level)) for level, x, y in lines if x.size]
+        if not pieces:
+            return []
+        gap = np.full((1, 3), np.nan)
+        places = np.concatenate([p for q, _ in pieces for p in (q, gap)][:-1])
+        tints = np.concatenate([p for _, t in pieces for p in (t, t[:1])][:-1])
+        look = {k: v for k, v in contours.style.items() if k in ("label", "colour", "opacity", "width", "dash")}
+        look.setdefault("width", 0.9)
+        plain = "colour" in look
+        return [Solid(name, "path", line, Shape(places, tints=None if plain else tints), place=place, what="floor", **look)]
+
+    def _cut(self, name: str, line: int, place: int, cut: Cut, box: Floats) -> list[Solid]:
+        """The plane, and its line: on the surface that is cut where that is drawn, else by itself."""
+        ends = outline(cut.plane, box)
+        if not len(ends):
+            raise refusal("plane-outside", f"the plane {cut.said} does not pass through the box", cut.request)
+        fan = [[0, k, k + 1] for k in range(1, len(ends) - 1)]
+        look = {k: v for k, v in cut.style.items() if k in ("label", "colour")}
+        solids = [
+            Solid(name, "plane", line, Shape(ends, np.tile(cut.plane.normal, (len(ends), 1)), fan), place=place,
+                  opacity=float(cut.style.get("opacity", _PLANE_COVER)), **look)
+        ]  # fmt: skip
+        found = cut.found(box)
+        if len(found.space):
+            look = {"colour": "#20242C", **{k: v for k, v in cut.style.items() if k in ("colour", "width", "dash")}}
+            solids.append(Solid(f"{name}-line", "path", line, Shape(found.space), place=place, **look))
+        self.panel.say_section(cut, found, box)
+        return solids
+
+    # ------------------------------------------------------------ where surfaces meet
+
+    def _meetings(self, scene: Scene) -> None:
+        """Lines where two surfaces meet: on the triangles of one, the zeros of what is zero on the other."""
+        found = [(k, n, t) for k, (n, t) in enumerate(self.panel.things) if isinstance(t, Surface)]
+        solids = {s.id: s for s in scene.things}
+        for (_, one, a), (_, other, b) in combinations(found, 2):
+            if a.ground.what == b.ground.what == "parametric":
+                continue
+            (on, _), (_, of) = ((one, a), (other, b)) if b.ground.what != "parametric" else ((other, b), (one, a))
+            solid = solids[on]
+            for shape in (solid.shape, solid.coarse):
+                if shape is None:
+                    continue
+                at = shape.vertices.astype(float)
+                columns = [np.nan_to_num(f.at(at), nan=1e30, posinf=1e30, neginf=-1e30) for f in of.ground.fields()]
+                before = [] if shape.meets is None else [shape.meets]
+                shape.meets = np.ascontiguousarray(np.column_stack([*before, *columns]), dtype="<f4")
+
+    # ------------------------------------------------------------ words
+
+    def _names(self) -> tuple[str, str, str]:
+        for _, thing in self.panel.things:
+            if isinstance(thing, Surface | Contours | Cut):
+                return thing.ground.axes
+        return ("x", "y", "z")
+
+    def _text(self, which: str, k: int, names: tuple[str, str, str]) -> str | None:
+        axis = self.panel.axes.get(which)
+        if axis is not None and axis.text is not None:
+            return axis.text
+        said = {t.ground.texts[k] for _, t in self.panel.things if isinstance(t, Surface | Contours)}
+        said |= {t.texts[k] for _, t in self.panel.things if isinstance(t, SpacePoints)}
+        said.discard(None)
+        return said.pop() if len(said) == 1 else f"${name_tex(names[k])}$"
+
+    def _say_all(self, box: Floats, scene: Scene) -> None:
+        say: Callable[[tree.Node, str], None] = self.panel.say
+        for _, thing in self.panel.things:
+            if isinstance(thing, Surface | Contours | Cut):
+                for note in dict.fromkeys(thing.ground.notes):
+                    say(thing.request, note)
+                if thing.ground.outline:
+                    say(thing.request, "drawn within the outline of the points; beyond it would be extrapolation")
+        given = self.panel.given("z")
+        if given is None:
+            self.panel.note(f"heights from {short(float(box[2, 0]), 4)} to {short(float(box[2, 1]), 4)}, so that all is seen")
+        self.panel.note(scene.stretch)
+
+
+def _touching(surface: Surface) -> Refused:
+    text = "this comes to zero without changing its sign, so there is no surface to be found"
+    return refusal("no-sign-change", text, surface.request, advise("if it is a square, draw what is squared"))
+
+
+def _shape(mesh: Mesh, tints: Floats | None) -> Shape:
+    return Shape(mesh.vertices, mesh.normals, mesh.triangles, mesh.params, None if tints is None else np.nan_to_num(tints))
+
+
+def _times(factor: float) -> str:
+    return f"{short(factor, 2)} times"
+
+
+def _reach(values: Floats) -> Floats:
+    """The values that a box should hold: all, or without the few that run off far beyond the rest."""
+    good = values[np.isfinite(values)]
+    if good.size < 16:
+        return good
+    low, high = np.quantile(good, [0.05, 0.95])
+    spread = max(float(high - low), 1e-300)
+    # What runs off without end is cut; a narrow peak of finite height stays whole.
+    if float(np.abs(good).max()) < 20 * max(abs(low), abs(high), spread):
+        return good
+    return np.asarray(good[(good >= low - 0.4 * spread) & (good <= high + 0.4 * spread)])
+
+
+def _tidied(low: float, high: float) -> Span:
+    """A span a little wider, with ends that are easily read."""
+    step = MaxNLocator(8, steps=[1, 2, 2.5, 5, 10]).tick_values(low, high)
+    size = float(step[1] - step[0]) / 2
+    room = 1e-9 * (high - low)
+    return float(np.floor(low / size + room / size) * size) + 0.0, float(np.ceil(high / size - room / size) * size) + 0.0
+
+
+def levels_between(levels: Any, low: float, high: float) -> list[float]:
+    """Levels as they were given, or about so many round ones in a span."""
+    if not isinstance(levels, int):
+        return [float(v) for v in levels]
+    if levels <= 2:
+        return [float(v) for v in np.linspace(low, high, levels + 2)[1:-1]]
+    best: list[float] = []
+    for count in range(max(levels - 2, 1), levels + 4):
+        ticks = MaxNLocator(count, steps=[1, 2, 2.5, 5, 10]).tick_values(low, high)
+        inner = [float(v) for v in ticks if low < v < high]
+        if inner and abs(len(inner) - levels) < abs(len(best) - levels):
+            best = inner
+    return best or [float(v) for v in np.linspace(low, high, levels + 2)[1:-1]]
+
+
+def contour_lines(contours: Contours, levels: list[float], size_pt: tuple[float, float]) -> list[tuple[float, Floats, Floats]]:
+    """For each level its lines, branches divided by NaN, exact to a tenth of a point at that size."""
+    from dataclasses import replace
+
+    from .panels import gradient
+
+    g = gradient(contours.ground.formulas[0], contours.variables)
+    if contours.ground.what == "explicit":
+        g = replace(g, f=contours.ground.height)
+    (x0, x1), (y0, y1) = contours.spans
+    found = level_curves(g, View(x0, x1, y0, y1, *size_pt), levels)
+    return [(level, curve.x, curve.y) for level, curve in zip(levels, found, strict=True)]
+
+
+def _followed(path: SpacePath) -> Floats:
+    """Places of a curve in space, close enough that its pieces look straight from every side."""
+    functions = [reading(f, [path.variable]) for f in path.formulas]
+
+    def at(t: Floats) -> Floats:
+        with np.errstate(all="ignore"):
+            found = np.stack([f(t) for f in functions], axis=1)
+        found[~np.isfinite(found).all(axis=1)] = np.nan
+        return np.asarray(found)
+
+    t = np.linspace(*path.span, _PATH_PLACES)
+    for _ in range(7):
+        places = at(t)
+        good = np.asarray(np.isfinite(places).all(axis=1))
+        if not good.any():
+            return places
+        size = np.maximum(np.ptp(places[good], axis=0), 1e-300)
+        middle = (t[:-1] + t[1:]) / 2
+        bend = np.linalg.norm((at(middle) - (places[:-1] + places[1:]) / 2) / size.max(), axis=1)
+        edge = good[:-1] != good[1:]
+        wanted = np.flatnonzero((np.nan_to_num(bend) > 1e-4) | edge)
+        if not wanted.size or t.size > 40_000:
+            break
+        t = np.insert(t, wanted + 1, middle[wanted])
+    return at(t)
+
+
+__all__ = ["SceneBuilder", "contour_lines", "in_space", "levels_between"]

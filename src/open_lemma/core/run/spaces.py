@@ -1,0 +1,444 @@
+"""What stands in space, worked out to formulas and numbers: surfaces, curves, points, level lines, sections; boxes come later."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Any, Literal
+
+import numpy as np
+
+from ..figure.model import Floats
+from ..formula import catalogue as c
+from ..formula.calculus import factors
+from ..formula.domain import clip, stated_domain
+from ..formula.nodes import Apply, Formula, Number, Variable, variables
+from ..formula.polynomials import polynomial_factors
+from ..formula.typeset import name_tex
+from ..language import tree
+from ..language.messages import advise
+from ..language.questions import unwrapped
+from ..language.spaces import coordinates, kind_of_surface
+from ..numerics.interpolation import NotInterpolable
+from ..numerics.plane import outlines, surface_through
+from ..numerics.surfaces.isosurface import Field
+from ..numerics.surfaces.sections import Plane, Section, plane_of, section_of_field, section_of_sheet
+from ..numerics.surfaces.sheets import Sheet
+from ..numerics.windows import x_window
+from .asking import beyond_data, free_variables
+from .lower import Lowering, refusal
+from .novalue import short
+from .slopes import Reading, reading, second, slope, value_of
+from .values import FunctionValue, ItemsValue, ListValue
+
+Span = tuple[float, float]
+What = Literal["explicit", "parametric", "implicit"]
+_FAR = Fraction(10) ** 300
+
+
+@dataclass
+class Ground:
+    """A surface as formulas.
+
+    formulas   explicit: the height; parametric: three coordinates; implicit: what is zero, factor by factor
+    names      of the variables; spans: of each, None where it is to be chosen
+    axes       what the three coordinates of space are called, and what their axes may say
+    """
+
+    what: What
+    formulas: list[Formula]
+    names: tuple[str, ...]
+    spans: list[Span | None]
+    axes: tuple[str, str, str]
+    texts: tuple[str | None, str | None, str | None]
+    notes: list[str] = field(default_factory=list)
+    outline: bool = False  # drawn only within the outline of the points it goes through
+
+    def sheet(self, spans: Sequence[Span]) -> Sheet:
+        """An explicit or parametric surface over its two spans."""
+        f = [self._drawn(n) for n in self.formulas]
+        if self.what == "explicit":
+            h, hx, hy = f[0], *(slope(self.formulas[0], self.names, n) for n in self.names)
+            return Sheet(lambda x, y: (x, y, h(x, y)), lambda x, y: (-hx(x, y), -hy(x, y), np.ones_like(x)), spans[0], spans[1])
+        du, dv = ([slope(p, self.names, n) for p in self.formulas] for n in self.names)
+
+        def normal(u: Any, v: Any) -> Any:
+            return np.cross(np.stack([d(u, v) for d in du], axis=-1), np.stack([d(u, v) for d in dv], axis=-1)).T
+
+        return Sheet(lambda u, v: tuple(p(u, v) for p in f), normal, spans[0], spans[1])
+
+    def _drawn(self, formula: Formula) -> Reading:
+        values = reading(formula, self.names)
+        plates = outlines(formula) if self.what == "explicit" else []
+        if not plates:
+            return values
+        self.outline = True
+
+        def within(x: Any, y: Any) -> Any:
+            found = np.array(values(x, y))
+            for plate in plates:
+                found[~plate.inside(x, y)] = np.nan
+            return found
+
+        return within
+
+    @property
+    def height(self) -> Reading:
+        """Of an explicit surface."""
+        return self._drawn(self.formulas[0])
+
+    def fields(self) -> list[Field]:
+        """Functions of space that are zero on the surface: of an implicit one, or of an explicit one (z - h)."""
+        if self.what == "implicit":
+            return [self._field(f, self.names) for f in self.formulas]
+        assert self.what == "explicit"
+        h = self.height
+        hx, hy = (slope(self.formulas[0], self.names, n) for n in self.names)
+        return [Field(lambda x, y, z: z - h(x, y), lambda x, y, z: (-hx(x, y), -hy(x, y), np.ones_like(z)))]
+
+    @staticmethod
+    def _field(formula: Formula, names: tuple[str, ...]) -> Field:
+        slopes = [slope(formula, names, n) for n in names]
+        return Field(reading(formula, names), lambda x, y, z: tuple(s(x, y, z) for s in slopes))
+
+
+@dataclass
+class Surface:
+    request: tree.Request
+    ground: Ground
+    style: dict[str, Any]
+    tint: Formula | None = None
+    tint_names: tuple[str, ...] = ()
+    tint_text: str | None = None
+    levels: Any = None  # a number of them, or an array
+    mesh: int | None = None
+    detail: float = 1.0
+    look: Floats | None = None  # places of a parametric one on a first grid, (n, 3)
+
+
+@dataclass
+class SpacePath:
+    """A curve of places (x, y, z)(t), or given places joined by straight pieces (n, 3)."""
+
+    request: tree.Node
+    style: dict[str, Any]
+    places: Floats | None = None
+    formulas: tuple[Formula, ...] = ()
+    variable: str = ""
+    span: Span = (0.0, 1.0)
+    tint: Formula | None = None
+
+
+@dataclass
+class SpacePoints:
+    request: tree.Request
+    places: Floats
+    style: dict[str, Any]
+    texts: tuple[str | None, str | None, str | None] = (None, None, None)
+    tints: Floats | None = None
+
+
+@dataclass
+class SpacePut:
+    """A text or marks at places (n, 3)."""
+
+    statement: tree.Statement
+    kind: Literal["text", "mark"]
+    places: Floats
+    style: dict[str, Any]
+    text: str
+
+
+@dataclass
+class Contours:
+    """Level lines of a height over two variables."""
+
+    request: tree.Request
+    ground: Ground
+    style: dict[str, Any]
+    levels: Any = None
+    fill: bool = False
+
+    @property
+    def spans(self) -> tuple[Span, Span]:
+        x, y = self.ground.spans
+        assert x is not None
+        assert y is not None
+        return x, y
+
+    @property
+    def variables(self) -> tuple[str, str]:
+        return self.ground.names[0], self.ground.names[1]
+
+
+@dataclass
+class Cut:
+    """The section of a surface by a plane."""
+
+    request: tree.Request
+    ground: Ground
+    plane: Plane
+    equation: tuple[float, float, float, float]
+    style: dict[str, Any]
+    said: str
+    section: Section | None = None
+    box: Any = None
+
+    def found(self, box: Any) -> Section:
+        """The section within a box (3, 2)."""
+        ground = self.ground
+        if ground.what == "parametric":
+            u, v = ground.spans
+            assert u is not None
+            assert v is not None
+            p = [reading(f, ground.names) for f in ground.formulas]
+            slopes = [slope(f, ground.names, n) for n in ground.names for f in ground.formulas]
+            return section_of_sheet(lambda a, b: [f(a, b) for f in p], lambda a, b: [s(a, b) for s in slopes], u, v, self.plane)
+        parts = [section_of_field(f, self.plane, box, self._second(k)) for k, f in enumerate(ground.fields())]
+        return parts[0] if len(parts) == 1 else _joined(parts)
+
+    def _second(self, k: int) -> Callable[..., Any] | None:
+        if self.ground.what != "implicit":
+            return None
+        bends = second(self.ground.formulas[k], self.ground.names)
+        return None if bends is None else lambda x, y, z: [b(x, y, z) for b in bends]
+
+
+def _joined(parts: list[Section]) -> Section:
+    parts = [p for p in parts if len(p.flat)]
+    if not parts:
+        return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
+    gap = {"flat": np.full((1, 2), np.nan), "space": np.full((1, 3), np.nan)}
+    flat, space = (np.concatenate([a for p in parts for a in (getattr(p, key), gap[key])][:-1]) for key in ("flat", "space"))
+    closed = [p.area for p in parts if p.area is not None]
+    lengths = [p.length for p in parts]
+    area = None
+    if len(closed) == 1:
+        area = closed[0]
+    return Section(flat, space, sum(p.branches for p in parts), sum(p.closed for p in parts),
+                   (sum(n for n, _ in lengths), sum(e for _, e in lengths)), area)  # fmt: skip
+
+
+SpaceThing = Surface | SpacePath | SpacePoints | SpacePut
+Either = Contours | Cut  # in the plane, or in space where the window is one on space
+
+
+class SpaceCollector:
+    """Turns requests that have to do with space into things. `dress` gives the style of a request."""
+
+    def __init__(self, scope: Lowering, text: str, dress: Callable[[tree.Request, int, int], dict[str, Any]]) -> None:
+        self.scope, self.text, self.dress = scope, text, dress
+
+    def surfaces(self, request: tree.Request) -> list[Surface]:
+        if request.against is not None:
+            return [self._surface(request, self._through(request), 0, 1)]
+        subject = request.subjects[0]
+        items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
+        return [self._surface(request, self.ground(request, item), k, len(items)) for k, item in enumerate(items)]
+
+    def _surface(self, request: tree.Request, ground: Ground, place: int, count: int) -> Surface:
+        style = self.dress(request, place, count)
+        found = Surface(request, ground, style)
+        found.levels, found.mesh = self.levels(request), style.pop("mesh", None)
+        found.detail = style.pop("detail", 1.0)
+        option = request.option("colour")
+        if option is not None and option.by:
+            assert isinstance(option.value, tree.Expression)
+            names = (*ground.names, *(() if ground.what == "implicit" else tuple(a for a in ground.axes if a not in ground.names)))
+            found.tint, found.tint_names = self.scope.within(*names).formula(option.value), names
+            found.tint_text = f"${name_tex(option.value.name)}$" if isinstance(option.value, tree.Name) else None
+        return found
+
+    def contours(self, request: tree.Request) -> list[Contours]:
+        if request.against is not None:
+            grounds = [self._through(request)]
+        else:
+            subject = request.subjects[0]
+            grounds = [self.ground(request, i) for i in (subject.items if isinstance(subject, tree.ListOf) else (subject,))]
+        found = []
+        for k, ground in enumerate(grounds):
+            self.choose_spans(ground)
+            style = self.dress(request, k, len(grounds))
+            found.append(Contours(request, ground, style, self.levels(request), bool(style.pop("fill", False))))
+        return found
+
+    def levels(self, request: tree.Request) -> Any:
+        """A number of levels, or which (an array); None where nothing is said."""
+        option = request.option("levels")
+        if option is None:
+            return None
+        assert isinstance(option.value, tree.Expression)
+        found = self.scope.value(option.value)
+        if isinstance(found, ListValue):
+            data = np.unique(np.asarray(found.data, dtype=float))
+            data = data[np.isfinite(data)]
+            if not data.size or data.size > 400:
+                raise refusal("levels", f"there are 1 to 400 levels, not {data.size}", option)
+            return data
+        count = self.scope.number(option.value).value
+        if count != round(count) or not 1 <= count <= 400:
+            text = f"a number of levels is whole, from 1 to 400, not {short(count)}"
+            raise refusal("levels", text, option, advise("levels [0.5], levels 8"))
+        return int(count)
+
+    # ------------------------------------------------------------ grounds
+
+    def ground(self, request: tree.Request, item: tree.Expression) -> Ground:
+        kind = kind_of_surface(item)
+        inner = unwrapped(item)
+        parts = inner.operands if isinstance(inner, tree.Comparison) else inner.items if isinstance(inner, tree.PointOf) else (item,)
+        alone = tree.Request(item.start, item.end, request.noun, tuple(parts), None, None, request.windows, ())
+        names = list(free_variables(alone, self.scope))
+        said = [w.name for w in request.windows]
+        names = said + [n for n in names if n not in said]
+        axes = coordinates(names, kind)
+        names = axes if kind == "implicit" else names[:2]
+        formulas = [self.scope.within(*names).formula(p) for p in parts]
+        spans: list[Span | None] = []
+        notes: list[str] = []
+        for name in names:
+            window = next((w for w in request.windows if w.name == name and w.low is not None), None)
+            span, formulas = self._span(window, name, formulas, notes, item)
+            spans.append(span)
+        if kind == "implicit":
+            formulas = zero_factors(c.subtract(formulas[0], formulas[1]), tuple(names))
+        texts = self._texts(item, axes) if kind == "explicit" else (None, None, None)
+        return Ground(kind, formulas, tuple(names), spans, (axes[0], axes[1], axes[2]), texts, notes)  # type: ignore[arg-type]
+
+    def _span(
+        self, window: tree.Window | None, name: str, formulas: list[Formula], notes: list[str], item: tree.Expression
+    ) -> tuple[Span | None, list[Formula]]:
+        """The span that the request or a definition states, and the formulas freed of guards on that variable."""
+        low: Formula = Number(-_FAR)
+        high: Formula = Number(_FAR)
+        given = window is not None and window.low is not None and window.high is not None
+        if given:
+            assert window is not None
+            assert window.low is not None
+            assert window.high is not None
+            first, last = self.scope.span(window.low, window.high, "the window")
+            low, high = first.formula, last.formula
+        else:
+            stated = [s for f in formulas if (s := stated_domain(f, name)) is not None]
+            if stated:
+                low, high = stated[0]
+                given = True
+        clipped = [clip(f, name, low, high) for f in formulas]
+        if any(k.empty for k in clipped):
+            raise refusal("outside-domain", "the window lies outside the domain that the definition states", window or item)
+        ends = max(value_of(k.low) for k in clipped), min(value_of(k.high) for k in clipped)
+        for k in clipped:
+            notes += [beyond_data(*span) for span in k.beyond] if given else []
+        return (ends if given else None), [k.formula for k in clipped]
+
+    def _texts(self, item: tree.Expression, axes: list[str]) -> tuple[str | None, str | None, str | None]:
+        """What axes may say of a function that was got from data: its units."""
+        call = unwrapped(item)
+        value = self.scope.names.find(call.function.name) if isinstance(call, tree.Call) and isinstance(call.function, tree.Name) else None
+        if not isinstance(value, FunctionValue) or value.source is None:
+            return None, None, None
+        units = (*value.source.units, value.source.unit)
+        names = [*axes[:2], value.name]
+        found = [f"${name_tex(n)}$ / ${u.tex()}$" if u is not None and not u.plain else None for n, u in zip(names, units, strict=False)]
+        return (found[0], found[1], found[2]) if len(found) == 3 else (None, None, None)
+
+    def _through(self, request: tree.Request) -> Ground:
+        """Heights against two lists: each place with its height, or a row of heights for each x."""
+        against, subject = request.against, request.subjects[0]
+        assert isinstance(against, tree.PointOf)
+        xs, ys = (self.scope.as_list(self.scope.value(e), e) for e in against.items)
+        found = self.scope.value(subject)
+        x, y = np.asarray(xs.data, dtype=float), np.asarray(ys.data, dtype=float)
+        unit = None
+        if isinstance(found, ItemsValue):
+            rows = [np.asarray(i.data, dtype=float) if isinstance(i, ListValue) else None for i in found.items]
+            sizes = {None if r is None else r.size for r in rows}
+            if sizes != {y.size} or len(rows) != x.size:
+                length = str(next(iter(sizes))) if len(sizes) == 1 else "different lengths"
+                text = f"{x.size} by {y.size} heights are needed, a row for each x; there are {len(rows)} rows of {length}"
+                raise refusal("list-lengths", text, subject, advise("[[h(x, y) for y in ys] for x in xs]"))
+            z = np.concatenate([r for r in rows if r is not None])
+            x, y = np.repeat(x, len(ys.data)), np.tile(y, len(xs.data))
+        else:
+            heights = self.scope.as_list(found, subject)
+            z, unit = np.asarray(heights.data, dtype=float), heights.unit
+            if not z.size == x.size == y.size:
+                text = f"{z.size} heights stand against {x.size} and {y.size} places"
+                raise refusal("list-lengths", text, subject, advise("a list of rows for a grid: [[h(x, y) for y in ys] for x in xs]"))
+        good = np.isfinite(x) & np.isfinite(y) & np.isfinite(z)
+        by = request.option("by")
+        kind = str(by.value) if by is not None else None
+        if kind not in (None, "bilinear", "bicubic", "thin-plate"):
+            raise refusal("by", f"a surface goes through points by bilinear, bicubic or thin-plate, not by {kind}", by or request)
+        try:
+            surface, kind, said = surface_through("h", x[good], y[good], z[good], kind)  # type: ignore[arg-type]
+        except NotInterpolable as reason:
+            raise refusal(reason.code, reason.text, request, *([advise(reason.advice)] if reason.advice else [])) from None
+        units = [u.unit for u in (xs, ys)]
+        words = []
+        for e, u, other in ((against.items[0], units[0], "x"), (against.items[1], units[1], "y"), (subject, unit, "z")):
+            name = e.name if isinstance(e, tree.Field | tree.Name) else other
+            words.append(f"${name_tex(name)}$ / ${u.tex()}$" if u is not None and not u.plain else f"${name_tex(name)}$")
+        body: Formula = Apply(surface.entry, (Variable("x"), Variable("y")))
+        spans: list[Span | None] = [(float(v[good].min()), float(v[good].max())) for v in (x, y)]
+        note = {"bilinear": "straight from point to point", "bicubic": "a bicubic surface through the points",
+                "thin-plate": "a thin plate through the points"}[kind]  # fmt: skip
+        if not good.all():
+            said = [*said, f"{int((~good).sum())} points with a gap are left out"]
+        return Ground("explicit", [body], ("x", "y"), spans, ("x", "y", "z"), (words[0], words[1], words[2]), [note, *said])
+
+    # ------------------------------------------------------------ windows
+
+    def choose_spans(self, ground: Ground) -> None:
+        """Spans of an explicit surface that nobody gave: where cuts through it along each variable are interesting."""
+        if ground.what != "explicit" or all(s is not None for s in ground.spans):
+            return
+        h = ground.height
+        for k, name in enumerate(ground.names):
+            if ground.spans[k] is not None:
+                continue
+            choices = []
+            for at in (0.0, 0.7, -1.3):
+                def along(t: Any, at: float = at, k: int = k) -> Any:
+                    other = np.full(np.shape(t), at)
+                    return h(t, other) if k == 0 else h(other, t)
+
+                choices.append(x_window(along))
+            low, high = (float(np.median([getattr(choice, end) for choice in choices])) for end in ("low", "high"))
+            ground.spans[k] = (low, high)
+            ground.notes.append(f"window for {name} chosen: {short(low)} to {short(high)}, {choices[0].reason}")
+
+    # ------------------------------------------------------------ sections
+
+    def cut(self, request: tree.Request) -> Cut:
+        option = request.option("at")
+        assert option is not None
+        assert isinstance(option.value, tree.Expression)
+        equation = unwrapped(option.value)
+        assert isinstance(equation, tree.Comparison)
+        ground = self.ground(request, request.subjects[0])
+        self.choose_spans(ground)
+        names = ground.axes
+        inner = self.scope.within(*names)
+        left, right = (inner.formula(o) for o in equation.operands)
+        difference = c.subtract(left, right)
+        at = reading(difference, names)
+        start = float(at(0.0, 0.0, 0.0))
+        a, b, d = (float(at(*np.eye(3)[k])) - start for k in range(3))
+        probe = np.random.default_rng(3).uniform(-2, 2, (3, 8))
+        straight = np.allclose(at(*probe), a * probe[0] + b * probe[1] + d * probe[2] + start, rtol=1e-9, atol=1e-9)
+        if not straight or not variables(difference) or max(abs(a), abs(b), abs(d)) == 0:
+            raise refusal("plane-needed", "this is the equation of no plane: each coordinate enters by itself, times a number", option,
+                          advise("at x = 2, or at 4x + y + z = 20"))  # fmt: skip
+        style = self.dress(request, 0, 1)
+        return Cut(request, ground, plane_of(a, b, d, -start), (a, b, d, -start), style, self.text[option.value.start : option.value.end])
+
+
+def zero_factors(formula: Formula, names: tuple[str, ...]) -> list[Formula]:
+    """Factors whose zeros together are those of the formula: a product is drawn factor by factor, so that where two branches
+    cross each goes straight on, and a square is drawn like what is squared (it never changes its sign)."""
+    found = polynomial_factors(formula, names)
+    if found is None:
+        found = [f for f, _ in factors(formula) if set(names) & variables(f)]
+    return found or [formula]
