@@ -17,6 +17,8 @@ from ..web.shelves import read_whole, tables_for
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
 # Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
 FOLIOS = (
+    ("demo-7", "A gallery of surfaces", "gallery-surfaces.lemma"),
+    ("demo-7", "The pond bed", "pond-bed.lemma"),
     ("demo-5", "The moored float", "moored-float.lemma"),
     ("demo-5", "Emptying the pond", "emptying-pond.lemma"),
     ("demo-5", "Tides from the gauge", "tides-gauge.lemma"),

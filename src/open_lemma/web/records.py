@@ -10,6 +10,8 @@ from apiflask import APIBlueprint
 from flask import Response, request
 
 from ..core.figure.about import About, stamped_svg
+from ..core.figure.model import from_text
+from ..core.figure.space.shown import shown
 from ..engine.local import JobFailed
 from ..files.figures import TYPES, traced
 from ..files.numbers import as_xlsx
@@ -54,7 +56,9 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
         found = store.figure(session, store.local_owner(session), record_id, name)
         svg, data = found.svg, store.figure_data(found)
         about = About(found.record.folio_id, found.record.number, found.name, found.record.revision.script_sha256)
-    if fmt == "svg" and not query_data.grey:
+    # On screen surfaces are as fine as a screen; what is downloaded is drawn for print.
+    coarse = query_data.download and '"space":{' in data
+    if fmt == "svg" and not query_data.grey and not coarse:
         drawing = stamped_svg(svg, about) if query_data.download else svg
     else:
         try:
@@ -66,6 +70,16 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
         if fmt == "xlsx":
             drawing = as_xlsx([(head, values) for head, values in json.loads(drawing)], name, about)
     return Response(drawing, mimetype=TYPES[fmt], headers=_headers(name, fmt, query_data))
+
+
+@blueprint.get("/records/<int:record_id>/figures/<name>/scene")
+@blueprint.doc(responses={200: {"description": "the windows on space of a figure, to be turned on screen"}})
+def scene(record_id: int, name: str) -> Response:
+    """What stands in the windows on space of a figure: shapes (typed numbers, compressed by zlib, in base64), axes, colours."""
+    with house().session() as session:
+        data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
+    text = json.dumps(shown(from_text(data)), separators=(",", ":"))
+    return Response(text, mimetype="application/json", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
 @blueprint.post("/readings")

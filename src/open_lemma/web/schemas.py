@@ -157,13 +157,15 @@ class PlaceAsked(Request):
 
 
 class PlaceRead(BaseModel):
-    """`exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points."""
+    """`exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points. `z`: on a surface, whose
+    two variables were asked for as x and y."""
 
     x: float
     y: float
     slope: float | None
     exact: bool
     t: float | None = None
+    z: float | None = None
 
 
 class Origin(BaseModel):

@@ -1,3 +1,4 @@
+import type { SceneTold } from '../desk/stage/space/scene'
 import type { components } from './schema'
 
 type Schemas = components['schemas']
@@ -152,6 +153,9 @@ export const api = {
     /** What a curve of a kept figure says at a place. */
     read: (record: number, figure: string, series: string, place: { x: number; y: number }) =>
         call<PlaceRead>('POST', '/api/readings', { record_id: record, figure, series, ...place }),
+    /** The windows on space of a kept figure, to be turned on screen. */
+    scene: (record: number, figure: string) =>
+        call<SceneTold>('GET', `/api/records/${record}/figures/${encodeURIComponent(figure)}/scene`),
     /** Where an exported figure came from. */
     trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
     rename: (script: string, line: number, column: number, name: string) =>

@@ -1651,6 +1651,52 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records/{record_id}/figures/{name}/scene": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What stands in the windows on space of a figure: shapes (typed numbers, compressed by zlib, in base64), axes, colours. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    record_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description the windows on space of a figure, to be turned on screen */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renamings": {
         parameters: {
             query?: never;
@@ -2286,7 +2332,8 @@ export interface components {
         };
         /**
          * PlaceRead
-         * @description `exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points.
+         * @description `exact`: of the function itself; else of the drawn places. `t`: the parameter of a curve of points. `z`: on a surface, whose
+         *     two variables were asked for as x and y.
          */
         PlaceRead: {
             /** Exact */
@@ -2302,6 +2349,11 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /**
+             * Z
+             * @default null
+             */
+            z: number | null;
         };
         /**
          * Preview

@@ -7,6 +7,7 @@
     import Print, { CALIBRATION_KEY } from './stage/Print.svelte'
     import Ruler from './stage/Ruler.svelte'
     import Sheet from './stage/Sheet.svelte'
+    import { VIEWS } from './stage/space/camera'
 
     interface Props {
         figures: ShownFigure[]
@@ -83,6 +84,12 @@
         localStorage.setItem(CALIBRATION_KEY, String(px))
     }
 
+    function slide(): void {
+        const panel = hand.panels[hand.spacePanel]
+        if (hand.plane || !panel?.z) hand.plane = undefined
+        else hand.plane = { panel: hand.spacePanel, axis: 2, value: (panel.z.low + panel.z.high) / 2 }
+    }
+
     function nextBeside(): void {
         if (beside) besides = undefined
         else besides = figures.find((f) => f.record.name !== figure?.record.name)?.record.name
@@ -111,18 +118,36 @@
                         title="Write this window into the script (k)">Keep</button
                     >
                 {/if}
-                <div class="flex shrink-0 text-[13px]" role="radiogroup" aria-label="What dragging does">
-                    {#each MODES as one (one.id)}
+                {#if hand.spacePanel >= 0}
+                    <div class="flex shrink-0 gap-1 text-[13px]" role="group" aria-label="Seen from">
+                        {#each VIEWS as one (one.label)}
+                            <button
+                                class="quiet !px-2"
+                                title={one.note}
+                                onclick={() => hand.turn(hand.spacePanel, one.view)}>{one.label}</button
+                            >
+                        {/each}
                         <button
-                            class="tab !px-2"
-                            role="radio"
-                            aria-checked={mode === one.id}
-                            data-state={mode === one.id ? 'active' : ''}
-                            title={one.note}
-                            onclick={() => (mode = one.id)}>{one.label}</button
+                            class="quiet !px-2"
+                            aria-pressed={hand.plane !== undefined}
+                            title="Slide a plane through the surface and see its section"
+                            onclick={() => slide()}>Plane</button
                         >
-                    {/each}
-                </div>
+                    </div>
+                {:else}
+                    <div class="flex shrink-0 text-[13px]" role="radiogroup" aria-label="What dragging does">
+                        {#each MODES as one (one.id)}
+                            <button
+                                class="tab !px-2"
+                                role="radio"
+                                aria-checked={mode === one.id}
+                                data-state={mode === one.id ? 'active' : ''}
+                                title={one.note}
+                                onclick={() => (mode = one.id)}>{one.label}</button
+                            >
+                        {/each}
+                    </div>
+                {/if}
             {/if}
             <div class="flex shrink-0 gap-1 text-[13px]">
                 {#if figures.length > 1}

@@ -96,7 +96,19 @@ export interface Finding {
 export interface ShownSeries {
     id: string
     line: number
-    kind: 'curve' | 'points' | 'line' | 'bars' | 'band' | 'rule' | 'text' | 'mark'
+    kind:
+        | 'curve'
+        | 'points'
+        | 'line'
+        | 'bars'
+        | 'band'
+        | 'rule'
+        | 'text'
+        | 'mark'
+        | 'contours'
+        | 'surface'
+        | 'path'
+        | 'plane'
     label: string | null
     panel: number
     colour: string

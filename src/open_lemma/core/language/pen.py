@@ -19,6 +19,7 @@ from .cursor import Builtins
 from .ink import NotInked, applied
 from .messages import Edit
 from .parser import Reading, parse
+from .spaces import coordinates, kind_of_surface
 from .words import COLOUR_OPTIONS, NOUNS, RESERVED, STATEMENT_OPTIONS, WORD_OPTIONS
 
 Dressed = tree.Request | tree.Axis | tree.TextAt | tree.Marked | tree.Ruled | tree.Legend | tree.Inset | tree.Style
@@ -34,7 +35,7 @@ _NAMES = {
 class Action:
     """One thing done by hand.
 
-    do       option, axis, window, legend, word, heading, place, text, mark, request, fit
+    do       option, axis, window, legend, word, heading, place, text, mark, request, fit, view, section
     line     of the statement that is meant; for what belongs to a window that of its panel or figure
     more     what it says; see the functions of that name
     """
@@ -206,7 +207,7 @@ class _Pen:
     def _axis(self, line: int, more: dict[str, Any]) -> list[Edit]:
         """which; text, low and high (numbers), options (name → value, None takes away): what is not said stays."""
         which = str(more["which"])
-        if which not in ("x", "y", "right", "colour"):
+        if which not in ("x", "y", "z", "right", "colour"):
             raise NotInked(f"there is no {which} axis")
         found: tree.Axis | None = self._find_word(line, tree.Axis, lambda s: s.which == which)
         text = more.get("text")
@@ -363,10 +364,10 @@ class _Pen:
         return [Edit(node.text.start, node.text.end, _quoted(words))]
 
     def _mark(self, line: int, more: dict[str, Any]) -> list[Edit]:
-        """finding: the line of a request whose places are to be marked in the window of `line`; or x, y with spans."""
+        """finding: the line of a request whose places are to be marked in the window of `line`; or x, y (and z) with spans."""
         if "x" in more:
-            x, y = (number_text(float(more[k]), float(more[f"{k}_span"]) / 100) for k in ("x", "y"))
-            return self._add_to(line, f"mark ({x}, {y})")
+            place = [number_text(float(more[k]), float(more[f"{k}_span"]) / 100) for k in "xyz" if k in more]
+            return self._add_to(line, f"mark ({', '.join(place)})")
         name, named = self._named_finding(int(more["finding"]))
         found = self._find_word(line, tree.Marked, lambda s: isinstance(s.finding, tree.Name) and s.finding.name == name)
         if found is not None:
@@ -374,6 +375,38 @@ class _Pen:
         if self._line_start_of(line) < self._line_start_of(int(more["finding"])):
             raise NotInked("the figure stands above the request; move it below")
         return [*named, *self._add_to(line, f"mark {name}")]
+
+    def _view(self, line: int, more: dict[str, Any]) -> list[Edit]:
+        """azimuth, elevation in degrees: from where the window in space at `line` is seen."""
+        azimuth, elevation = (number_text(float(more[k]), 2000.0) for k in ("azimuth", "elevation"))
+        written = f"view azimuth {azimuth}, elevation {elevation}"
+        found: tree.View | None = self._find_word(line, tree.View)
+        return self._add_to(line, written) if found is None else [Edit(found.start, found.end, written)]
+
+    def _section(self, line: int, more: dict[str, Any]) -> list[Edit]:
+        """series: the line of a surface; item; plane (a, b, c, d): ax + by + cz = d, with the span of d. In the window of `line`, or
+        where `alone` is said in a figure of its own below."""
+        request = self._dressed(int(more["series"]))
+        if not isinstance(request, tree.Request) or request.noun != "surface" or request.against is not None:
+            raise NotInked("only a surface of a formula is cut; give what goes through the points a name first")
+        subject = request.subjects[0]
+        if isinstance(subject, tree.ListOf):
+            subject = subject.items[int(more.get("item") or 0)]
+        named = coordinates([w.name for w in request.windows] or self._free(subject), kind_of_surface(subject))
+        a, b, c, d = (float(v) for v in more["plane"])
+        parts = [(v, n) for v, n in zip((a, b, c), named, strict=True) if v]
+        terms = [n if abs(v) == 1 else f"{number_text(abs(v), 1.0)}{n}" for v, n in parts]
+        left = "".join(f"{' - ' if v < 0 else ' + '}{t}" for (v, _), t in zip(parts, terms, strict=True))
+        left = left[3:] if left.startswith(" + ") else f"-{left[3:]}"
+        said = self.text[subject.start : subject.end]
+        if request.windows:
+            said += " for " + ", ".join(self.text[w.start : w.end] for w in request.windows)
+        written = f"section of {said}, at {left} = {number_text(d, float(more['span']) / 100)}"
+        if not more.get("alone"):
+            return self._add_to(line, written)
+        top = self._top_statement(line)
+        at = self.reading.source.line_end(self.reading.source.line_of(max(_last_end(top) - 1, 0)))
+        return [Edit(at, at, f"\n{written}")]
 
     def _line_start_of(self, line: int) -> int:
         return self.reading.source.line_start(line)
@@ -502,12 +535,17 @@ class _Pen:
             raise NotInked("a curve drawn in a loop cannot be asked for by its line")
         if node.windows:
             return node, subject, node.windows[0].name
-        known = {n for s in self.reading.script.statements for n in tree.defined_names(s)} | set(self.builtins.names())
-        called = {id(n.function) for n in tree.walk(subject) if isinstance(n, tree.Call)}
-        free = [n.name for n in tree.walk(subject) if isinstance(n, tree.Name) and id(n) not in called and n.name not in known]
+        free = self._free(subject)
         if not free:
             raise NotInked("this curve has no variable")
         return node, subject, free[0]
+
+    def _free(self, subject: tree.Expression) -> list[str]:
+        """Names without a value, in order, each once."""
+        known = {n for s in self.reading.script.statements for n in tree.defined_names(s)} | set(self.builtins.names())
+        called = {id(n.function) for n in tree.walk(subject) if isinstance(n, tree.Call)}
+        names = [n.name for n in tree.walk(subject) if isinstance(n, tree.Name) and id(n) not in called and n.name not in known]
+        return list(dict.fromkeys(names))
 
     def _loops_around(self, node: tree.Node) -> Iterable[tree.Node]:
         return (n for n in tree.walk(self.reading.script) if isinstance(n, tree.For | tree.While) and n.start <= node.start < n.end)
@@ -581,5 +619,5 @@ def _merged(edits: list[Edit]) -> list[Edit]:
 _WORKERS: dict[str, Any] = {
     "option": _Pen._option, "axis": _Pen._axis, "window": _Pen._window, "legend": _Pen._legend, "word": _Pen._word,
     "heading": _Pen._heading, "place": _Pen._place, "text": _Pen._text, "mark": _Pen._mark, "request": _Pen._request,
-    "fit": _Pen._fit,
+    "fit": _Pen._fit, "view": _Pen._view, "section": _Pen._section,
 }  # fmt: skip

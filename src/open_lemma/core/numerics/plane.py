@@ -19,7 +19,6 @@ from .interpolation import NotInterpolable
 
 PlaneKind = Literal["bilinear", "bicubic", "thin-plate"]
 MOST_POINTS = 4_000
-_BLOCK = 2_000_000
 
 
 @dataclass(eq=False)
@@ -105,13 +104,12 @@ class Plate:
     def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
         if sum(orders) > 2:
             return np.full(len(x), np.nan)
-        at = (np.stack([x, y], axis=1) - self.centre) / self.scale
+        # Here and not above: what compiles it is slow to load, and few scripts have a plate.
+        from .plate_sums import plate_sums
+
+        at = np.ascontiguousarray((np.stack([x, y], axis=1) - self.centre) / self.scale)
         found = np.empty(len(x))
-        step = max(1, _BLOCK // len(self.weights))
-        for first in range(0, len(x), step):
-            part = at[first : first + step]
-            away = part[:, None, :] - self.places[None, :, :]
-            found[first : first + step] = _kernel(away[..., 0], away[..., 1], orders) @ self.weights
+        plate_sums(at, np.ascontiguousarray(self.places), np.ascontiguousarray(self.weights), *orders, found)
         if orders == (0, 0):
             found += self.plane[0] + at @ self.plane[1:]
         elif sum(orders) == 1:
@@ -119,21 +117,11 @@ class Plate:
         return found / self.scale[0] ** orders[0] / self.scale[1] ** orders[1]
 
 
-def _kernel(a: Any, b: Any, orders: tuple[int, int]) -> Any:
-    """s*ln(s) and its derivatives, s = a^2 + b^2; its limit where s is 0."""
+def _bending(a: Any, b: Any) -> Any:
+    """s*ln(s), s = a^2 + b^2."""
     s = a * a + b * b
     with np.errstate(divide="ignore", invalid="ignore"):
-        log = np.where(s > 0, np.log(s), 0.0)
-        if orders == (0, 0):
-            return s * log
-        if orders == (1, 0):
-            return 2 * a * (log + 1)
-        if orders == (0, 1):
-            return 2 * b * (log + 1)
-        if orders == (1, 1):
-            return np.where(s > 0, 4 * a * b / np.where(s > 0, s, 1.0), 0.0)
-        along = a if orders == (2, 0) else b
-        return np.where(s > 0, 2 * (log + 1) + 4 * along * along / np.where(s > 0, s, 1.0), np.nan)
+        return s * np.where(s > 0, np.log(s), 0.0)
 
 
 def surface_through(name: str, x: Any, y: Any, z: Any, kind: PlaneKind | None) -> tuple[PlaneFunction, str, list[str]]:
@@ -189,7 +177,7 @@ def _plate(x: Any, y: Any, z: Any) -> Plate:
     scaled = (places - centre) / scale
     system = np.zeros((n + 3, n + 3))
     away = scaled[:, None, :] - scaled[None, :, :]
-    system[:n, :n] = _kernel(away[..., 0], away[..., 1], (0, 0))
+    system[:n, :n] = _bending(away[..., 0], away[..., 1])
     system[:n, n] = system[n, :n] = 1.0
     system[:n, n + 1 :] = scaled
     system[n + 1 :, :n] = scaled.T

@@ -29,6 +29,7 @@ from .spaces import Contours, Cut, SpaceCollector, SpacePut, SpaceThing
 
 _VANISHED = 0.02  # of the window's height: what stays below that looks like a level line
 _LARGE = 0.5
+_SLIVER = 0.125  # a window in true lengths is no narrower than that
 
 
 @dataclass
@@ -622,10 +623,13 @@ class PanelBuilder:
         return cut.section
 
     def _cut_window(self, cut: Cut, k: int) -> tuple[float, float]:
-        values = self._cut_section(cut).flat[:, k]
-        values = values[np.isfinite(values)]
-        room = 0.06 * max(float(np.ptp(self._cut_section(cut).flat[np.isfinite(self._cut_section(cut).flat[:, 0])], axis=0).max()), 1e-12)
-        return float(values.min()) - room, float(values.max()) + room
+        flat = self._cut_section(cut).flat
+        flat = flat[np.isfinite(flat[:, 0])]
+        sizes = np.ptp(flat, axis=0)
+        # In true lengths the same room all around; else each side in its own measure.
+        size = float(sizes.max()) if _SLIVER < sizes[1] / max(float(sizes[0]), 1e-300) < 1 / _SLIVER else float(sizes[k])
+        room = 0.06 * max(size, 1e-12)
+        return float(flat[:, k].min()) - room, float(flat[:, k].max()) + room
 
     def _cut_series(self, name: str, line: int, cut: Cut, style: dict[str, Any]) -> Series:
         flat = self._cut_section(cut).flat
@@ -640,7 +644,7 @@ class PanelBuilder:
         if not cuts or any(not isinstance(t, Cut | Put) for _, t in self.things) or {self.scale("x"), self.scale("y")} != {"linear"}:
             return False
         x, y = (max(self._cut_window(t, k)[1] for t in cuts) - min(self._cut_window(t, k)[0] for t in cuts) for k in (0, 1))
-        return 0.12 < y / x < 8
+        return bool(_SLIVER < y / x < 1 / _SLIVER)
 
     def say_section(self, cut: Cut, found: Any, box: Any) -> None:
         """How long a section is, and what it encloses, with as many digits as stood still."""

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..figure.model import FigureData, Floats, PanelData, Series
+from ..figure.space.scene import Solid
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
@@ -26,6 +27,7 @@ class PlaceRead:
     """x, y: on the curve. slope: dy/dx there, None where there is none. exact: of the function, and not between its samples.
 
     t   the parameter, for a curve of points
+    z   the third coordinate, of a surface
     """
 
     x: float
@@ -33,6 +35,7 @@ class PlaceRead:
     slope: float | None
     exact: bool
     t: float | None = None
+    z: float | None = None
 
 
 def series_of(figure: FigureData, name: str) -> tuple[PanelData, Series]:
@@ -48,9 +51,13 @@ def formulas(series: Series) -> tuple[Formula, ...]:
     """The functions behind a curve, read back from their text; empty where there are none."""
     if not series.formula or series.variable is None:
         return ()
+    return _read_back(series.formula, [series.variable])
+
+
+def _read_back(texts: list[str], variables: list[str]) -> tuple[Formula, ...]:
     found = []
-    for k, text in enumerate(series.formula):
-        value = run(f"q{k}({series.variable}) = {text}").names.find(f"q{k}")
+    for k, text in enumerate(texts):
+        value = run(f"q{k}({', '.join(variables)}) = {text}").names.find(f"q{k}")
         if not isinstance(value, FunctionValue):
             return ()
         found.append(value.body)
@@ -58,7 +65,12 @@ def formulas(series: Series) -> tuple[Formula, ...]:
 
 
 def read(figure: FigureData, name: str, x: float, y: float) -> PlaceRead:
-    """What stands at a place of a curve: at x of a function, at the nearest place of a curve of points."""
+    """What stands at a place of a curve: at x of a function, at the nearest place of a curve of points; of a surface at its two
+    variables x and y."""
+    for panel in figure.windows():
+        for solid in panel.space.things if panel.space is not None else ():
+            if solid.id == name:
+                return _on_surface(solid, x, y)
     panel, series = series_of(figure, name)
     behind = formulas(series)
     if series.kind == "points" or series.kind == "bars" or not behind:
@@ -80,6 +92,18 @@ def _slope(formula: Formula, variable: str, x: float) -> float | None:
     except NoDerivative:
         return None
     return found if np.isfinite(found) else None
+
+
+def _on_surface(solid: Solid, u: float, v: float) -> PlaceRead:
+    if solid.kind != "surface" or not solid.formula or not solid.variables:
+        raise NotRead("this has no formula of two variables behind it")
+    behind = _read_back(solid.formula, solid.variables)
+    at = np.array([u]), np.array([v])
+    values = [float(np.asarray(value, dtype=float).ravel()[0]) for value in Tape(list(behind), solid.variables).numeric(*at)]
+    x, y, z = (u, v, *values) if len(values) == 1 else values
+    if not np.isfinite([x, y, z]).all():
+        raise NotRead(f"there is no value at {u:.6g}, {v:.6g}")
+    return PlaceRead(x, y, None, True, z=z)
 
 
 def _on_function(series: Series, formula: Formula, x: float) -> PlaceRead:

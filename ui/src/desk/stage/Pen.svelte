@@ -1,5 +1,6 @@
 <script lang="ts">
     import type { Chosen, Hand } from './hand.svelte'
+    import type { ShownSeries } from '../../lib/record'
     import { plain, type Panel } from './geometry'
 
     interface Props {
@@ -12,6 +13,20 @@
     }
     let { hand, chosen, inks, online, onfit }: Props = $props()
 
+    const KINDS: Record<ShownSeries['kind'], string> = {
+        curve: 'Curve',
+        points: 'Points',
+        line: 'Line',
+        bars: 'Bars',
+        band: 'Band',
+        rule: 'Straight line',
+        text: 'Text',
+        mark: 'Mark',
+        contours: 'Level lines',
+        surface: 'Surface',
+        path: 'Curve in space',
+        plane: 'Section'
+    }
     const DASHES = ['solid', 'dashed', 'dotted', 'dash-dotted']
     const MARKERS = ['none', 'dot', 'ring', 'square', 'diamond', 'triangle', 'cross', 'plus']
     const PLACES = ['top left', 'top', 'top right', 'left', 'centre', 'right', 'bottom left', 'bottom', 'bottom right']
@@ -19,22 +34,30 @@
 
     const series = $derived(chosen.series)
     const panel = $derived<Panel | undefined>(hand.panels[chosen.panel])
-    const which = $derived(chosen.kind.replace(' axis', '') as 'x' | 'y' | 'right' | 'colour')
+    const which = $derived(chosen.kind.replace(' axis', '') as 'x' | 'y' | 'z' | 'right' | 'colour')
     const axis = $derived(
-        which === 'x' ? panel?.x : which === 'right' ? panel?.right : which === 'colour' ? panel?.colours : panel?.y
+        which === 'x'
+            ? panel?.x
+            : which === 'z'
+              ? panel?.z
+              : which === 'right'
+                ? panel?.right
+                : which === 'colour'
+                  ? panel?.colours
+                  : panel?.y
     )
     const written = (line: number) => hand.desk.script.split('\n')[line - 1] ?? ''
     /** An option's value as the statement has it now. */
     const now = (name: string): string | undefined =>
         new RegExp(`[,\\s]${name} ("[^"]*"|[^,#\\n]+)`).exec(written(chosen.line))?.[1]?.trim().replace(/:$/, '')
-    const isLine = $derived(series && ['curve', 'line', 'rule', 'band'].includes(series.kind))
+    const isLine = $derived(series && ['curve', 'line', 'rule', 'band', 'path', 'contours'].includes(series.kind))
     const title = $derived(
         chosen.kind === 'series' || chosen.kind === 'text'
-            ? `${{ curve: 'Curve', points: 'Points', line: 'Line', bars: 'Bars', band: 'Band', rule: 'Straight line', text: 'Text', mark: 'Mark' }[series?.kind ?? 'curve']}${series?.label ? ` “${plain(series.label)}”` : ''}`
+            ? `${KINDS[series?.kind ?? 'curve']}${series?.label ? ` “${plain(series.label)}”` : ''}`
             : ({ legend: 'Legend', title: 'Title', 'panel title': 'Title of the panel', figure: 'Figure' }[
                   chosen.kind
               ] ??
-                  `${which === 'x' ? 'Horizontal' : which === 'y' ? 'Vertical' : which === 'right' ? 'Right' : 'Colour'} axis`)
+                  `${panel?.space && which !== 'colour' ? which : which === 'x' ? 'Horizontal' : which === 'y' ? 'Vertical' : which === 'right' ? 'Right' : 'Colour'} axis`)
     )
 
     function option(name: string, value: string | null, trying = false): void {
@@ -124,10 +147,10 @@
         <select
             class="pen-field"
             value={now(name) ?? usual}
-            onchange={(e) => option(name, entered(e))}
+            onchange={(e) => option(name, entered(e) || null)}
             aria-label={label}
         >
-            {#each values as value (value)}<option {value}>{value}</option>{/each}
+            {#each values as value (value)}<option {value}>{value || 'none'}</option>{/each}
         </select>
     </label>
 {/snippet}
@@ -244,7 +267,19 @@
         {#if ['curve', 'line', 'points'].includes(series.kind)}
             {@render choice('Label stands', 'written', ['legend', 'along', 'end'], 'legend')}
         {/if}
-        {#if !['mark', 'rule'].includes(series.kind)}{@render choice('Axis', 'axis', ['left', 'right'], 'left')}{/if}
+        {#if series.kind === 'surface' || series.kind === 'contours'}
+            {@render choice('Level lines', 'levels', ['', '5', '8', '10', '12', '16', '24'], '')}
+            {@render choice('Bands filled', 'fill', ['true', 'false'], 'false')}
+        {/if}
+        {#if series.kind === 'surface'}
+            {@render choice('Mesh lines', 'mesh', ['', '8', '12', '16', '24', '32'], '')}
+        {/if}
+        {#if !['mark', 'rule', 'surface', 'contours', 'path', 'plane'].includes(series.kind) && !panel?.space}{@render choice(
+                'Axis',
+                'axis',
+                ['left', 'right'],
+                'left'
+            )}{/if}
         {#if series.kind === 'curve' && series.exact}
             {@render choice('Filled to zero', 'fill', ['true', 'false'], 'false')}
         {/if}

@@ -15,6 +15,8 @@
     } from './geometry'
     import Moving from './Moving.svelte'
     import Readout from './Readout.svelte'
+    import { turned, VIEWS } from './space/camera'
+    import SpaceView from './SpaceView.svelte'
     import SpanMenu from './SpanMenu.svelte'
 
     interface Props {
@@ -261,7 +263,22 @@
                 begun = undefined
             }
         }
-        const action = keys[event.key]
+        const space = hand.spacePanel
+        if (space >= 0) {
+            const view = hand.viewOf(space)
+            const by5 = (dx: number, dy: number) => () =>
+                hand.turn(space, turned(view, dx * (event.shiftKey ? 2 : 10), dy * (event.shiftKey ? 2 : 10)))
+            Object.assign(keys, {
+                ArrowLeft: by5(-1, 0),
+                ArrowRight: by5(1, 0),
+                ArrowUp: by5(0, -1),
+                ArrowDown: by5(0, 1),
+                a: () => hand.turn(space, VIEWS[0]?.view ?? view),
+                f: () => hand.turn(space, VIEWS[1]?.view ?? view),
+                d: () => hand.turn(space, VIEWS[2]?.view ?? view)
+            })
+        }
+        const action = space >= 0 && '+=-sp'.includes(event.key) ? undefined : keys[event.key]
         if (!action || event.ctrlKey || event.metaKey) return
         event.preventDefault()
         action()
@@ -358,6 +375,11 @@
                 {width}
                 {height}
             />
+        {/if}
+        {#if !still}
+            {#each hand.panels as panel, k (k)}
+                {#if panel.space}<SpaceView {hand} index={k} {panel} {scale} />{/if}
+            {/each}
         {/if}
         {@render frame(rubber, 'border border-accent bg-[color-mix(in_srgb,var(--accent)_12%,transparent)]')}
         {@render frame(carried, 'border border-dashed border-accent')}

@@ -22,6 +22,16 @@ export interface Panel {
     title?: string
     inset?: boolean
     true_scale?: boolean
+    /** Of a window on space: its third axis, and how the box stands in it. */
+    z?: Axis
+    space?: {
+        azimuth: number
+        elevation: number
+        proportions: [number, number, number]
+        stretch: string
+        factor: number
+        origin: [number, number]
+    }
 }
 
 export interface Place {

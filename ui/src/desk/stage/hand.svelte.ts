@@ -14,15 +14,20 @@ import {
     toNumbers,
     toPx,
     within,
+    type Axis,
     type Movement,
     type Panel,
     type Place,
     type Window
 } from './geometry'
 
+import type { View } from './space/camera'
+import type { PlaneAt } from './space/cut'
+
 /** How long the hand rests before the curve is worked out anew. */
 const REST_MS = 160
 const READ_MS = 50
+const TURN_MS = 320
 const REACH_PX = 22
 const TOUCH_PX = 7
 
@@ -82,6 +87,10 @@ export class Hand {
     movedPanel = $state(-1)
     /** Windows that were looked at instead of the script's, by panel. */
     readonly zoom = new SvelteMap<number, Window>()
+    /** Windows on space that were turned by hand, by panel. */
+    readonly views = new SvelteMap<number, View>()
+    /** The plane that is slid through a window on space. */
+    plane = $state.raw<(PlaneAt & { panel: number }) | undefined>(undefined)
     reading = $state.raw<Reading | undefined>(undefined)
     pins = $state.raw<Reading[]>([])
     chosen = $state.raw<Chosen | undefined>(undefined)
@@ -115,7 +124,31 @@ export class Hand {
     }
 
     get isZoomed(): boolean {
-        return this.zoom.size > 0
+        return this.zoom.size > 0 || this.views.size > 0
+    }
+
+    /** The window on space that keys turn, -1 for none. */
+    get spacePanel(): number {
+        return this.panels.findIndex((p) => p.space)
+    }
+
+    /** From where a window on space is to be seen. */
+    viewOf(panel: number): View {
+        const space = this.panels[panel]?.space
+        return this.views.get(panel) ?? { azimuth: space?.azimuth ?? 0, elevation: space?.elevation ?? 0 }
+    }
+
+    /** Seen from elsewhere: at once by what turns it on screen; when the hand rests it is drawn anew. */
+    turn(panel: number, view: View): void {
+        this.views.set(panel, view)
+        this.reading = undefined
+        clearTimeout(this.#rest)
+        this.#rest = setTimeout(() => {
+            const to = this.views.get(panel)
+            if (!to) return
+            this.views.set(panel, { azimuth: Math.round(to.azimuth), elevation: Math.round(to.elevation) })
+            void this.look([])
+        }, TURN_MS)
     }
 
     /** Another figure, or the same one drawn anew. */
@@ -125,12 +158,14 @@ export class Hand {
         this.base = figure
         if (!same) {
             this.zoom.clear()
+            this.views.clear()
+            this.plane = undefined
             this.chosen = undefined
             this.pins = []
         }
         this.span = undefined
         this.reading = undefined
-        if (same && this.zoom.size) await this.look([])
+        if (same && this.isZoomed) await this.look([])
         else await this.#show(undefined)
         if (this.chosen) this.chosen = this.#again(this.chosen)
     }
@@ -190,10 +225,15 @@ export class Hand {
 
     #zoomActions(): HandAction[] {
         const panels = (this.base?.record.layout.panels ?? []) as Panel[]
-        return [...this.zoom].flatMap(([k, window]) => {
+        const windows = [...this.zoom].flatMap(([k, window]) => {
             const panel = panels[k]
             return panel ? [this.#windowAction(panel, window)] : []
         })
+        const views = [...this.views].flatMap(([k, view]) => {
+            const panel = panels[k]
+            return panel ? [{ do: 'view', line: panel.line, more: { ...view } }] : []
+        })
+        return [...windows, ...views]
     }
 
     #windowAction(panel: Panel, window: Window): HandAction {
@@ -249,6 +289,7 @@ export class Hand {
     home(): void {
         clearTimeout(this.#rest)
         this.zoom.clear()
+        this.views.clear()
         this.#asked += 1
         this.#answered = this.#asked
         void this.#show(undefined)
@@ -257,7 +298,44 @@ export class Hand {
     /** Write the window that is looked at into the script. */
     async keep(): Promise<void> {
         const actions = this.#zoomActions()
-        if (await this.#ink(actions)) this.zoom.clear()
+        if (!(await this.#ink(actions))) return
+        this.zoom.clear()
+        this.views.clear()
+    }
+
+    /** A place on a surface as a mark in the script. */
+    async markPlace(panel: number, place: [number, number, number]): Promise<boolean> {
+        const window = this.panels[panel]
+        if (!window) return false
+        const axes = [window.x, window.y, window.z ?? window.y]
+        const named = ['x', 'y', 'z'].flatMap((name, k) => {
+            const axis = axes[k] as Axis
+            return [
+                [name, place[k]],
+                [`${name}_span`, axis.high - axis.low]
+            ]
+        })
+        return this.#ink([
+            { do: 'mark', line: window.line, more: Object.fromEntries(named) as Record<string, unknown> }
+        ])
+    }
+
+    /** The section that the hand slid to, on the surface itself or in a figure of its own. */
+    async inkSection(alone: boolean): Promise<void> {
+        const plane = this.plane
+        const window = plane && this.panels[plane.panel]
+        const surface = this.series.find((s) => s.panel === plane?.panel && s.kind === 'surface')
+        if (!plane || !window || !surface) return
+        const axis = [window.x, window.y, window.z ?? window.y][plane.axis] as Axis
+        const normal = [0, 1, 2].map((k) => Number(k === plane.axis))
+        const more = {
+            series: surface.line,
+            item: this.itemOf(surface).item,
+            plane: [...normal, plane.value],
+            span: axis.high - axis.low,
+            alone
+        }
+        if (await this.#ink([{ do: 'section', line: window.line, more }])) this.plane = undefined
     }
 
     // ------------------------------------------------------------ reading

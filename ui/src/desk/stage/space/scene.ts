@@ -1,0 +1,142 @@
+/** What stands in a window on space, as the server tells it. */
+
+import type { Vector } from './camera'
+
+interface Packed {
+    type: string
+    shape: number[]
+    data: string
+}
+
+interface PackedShape {
+    vertices: Packed
+    normals?: Packed
+    triangles?: Packed
+    params?: Packed
+    tints?: Packed
+    meets?: Packed
+}
+
+interface PackedSolid {
+    id: string
+    kind: Solid['kind']
+    line: number
+    shape: PackedShape
+    coarse: PackedShape | null
+    label: string | null
+    text: string | null
+    colour: string
+    opacity: number
+    width: number
+    size: number
+    scaled: boolean
+    banded: boolean
+    levels: number[] | null
+    mesh: [number[], number[]] | null
+    what: string
+}
+
+interface PackedWindow {
+    azimuth: number
+    elevation: number
+    proportions: Vector
+    stretch: string
+    axes: { low: number; high: number; text: string }[]
+    colours: { low: number; high: number; text: string; scale: string; threshold: number } | null
+    things: PackedSolid[]
+}
+
+export interface SceneTold {
+    windows: Record<string, PackedWindow>
+    map: string[]
+}
+
+export interface Shape {
+    vertices: Float32Array
+    normals: Float32Array
+    triangles: Uint32Array
+    params: Float32Array | undefined
+    tints: Float32Array | undefined
+    /** Numbers that are zero where other surfaces pass through, `meetings` of them for each corner. */
+    meets: Float32Array | undefined
+    meetings: number
+}
+
+export interface Solid {
+    id: string
+    kind: 'surface' | 'path' | 'points' | 'text' | 'mark' | 'plane'
+    line: number
+    shape: Shape
+    coarse: Shape
+    label: string | null
+    text: string | null
+    colour: string
+    opacity: number
+    width: number
+    size: number
+    scaled: boolean
+    banded: boolean
+    levels: number[]
+    mesh: [number[], number[]] | undefined
+    what: string
+}
+
+export interface SpaceWindow {
+    axes: PackedWindow['axes']
+    colours: PackedWindow['colours']
+    proportions: Vector
+    things: Solid[]
+    map: string[]
+}
+
+const NORMAL = 32_000
+
+async function unpacked(packed: Packed): Promise<ArrayBuffer> {
+    const bytes = Uint8Array.from(atob(packed.data), (c) => c.charCodeAt(0))
+    const stream = new Blob([bytes]).stream().pipeThrough(new DecompressionStream('deflate'))
+    return new Response(stream).arrayBuffer()
+}
+
+async function floats(packed: Packed | undefined): Promise<Float32Array | undefined> {
+    return packed && new Float32Array(await unpacked(packed))
+}
+
+async function shapeOf(packed: PackedShape): Promise<Shape> {
+    const vertices = (await floats(packed.vertices)) as Float32Array
+    const normals = new Float32Array(vertices.length)
+    if (packed.normals) new Int16Array(await unpacked(packed.normals)).forEach((v, k) => (normals[k] = v / NORMAL))
+    return {
+        vertices,
+        normals,
+        triangles: packed.triangles ? new Uint32Array(await unpacked(packed.triangles)) : new Uint32Array(),
+        params: await floats(packed.params),
+        tints: await floats(packed.tints),
+        meets: await floats(packed.meets),
+        meetings: packed.meets?.shape[1] ?? 0
+    }
+}
+
+export async function windowOf(told: SceneTold, panel: number): Promise<SpaceWindow | undefined> {
+    const window = told.windows[String(panel)]
+    if (!window) return undefined
+    const things = await Promise.all(
+        window.things.map(async (thing): Promise<Solid> => {
+            const shape = await shapeOf(thing.shape)
+            const coarse = thing.coarse ? await shapeOf(thing.coarse) : shape
+            return { ...thing, shape, coarse, levels: thing.levels ?? [], mesh: thing.mesh ?? undefined }
+        })
+    )
+    return { axes: window.axes, colours: window.colours, proportions: window.proportions, things, map: told.map }
+}
+
+/** The share of the scale of colours for a number, as the drawing in print has it. */
+export function tintShare(colours: NonNullable<PackedWindow['colours']>, value: number): number {
+    const { low, high, scale, threshold } = colours
+    const through =
+        scale === 'logarithmic'
+            ? (v: number) => Math.log(Math.max(v, 1e-300))
+            : scale === 'signed-logarithmic'
+              ? (v: number) => Math.asinh(v / threshold)
+              : (v: number) => v
+    return (through(value) - through(low)) / (through(high) - through(low))
+}
