@@ -15,11 +15,13 @@ from ..core.figure.about import About, about_in
 from ..core.figure.draw import FORMATS, draw
 from ..core.figure.model import FigureData
 from .numbers import as_csv, as_xlsx, columns_of
+from .solids import MESHES, as_geojson, as_mesh
 
 TYPES = {
     "svg": "image/svg+xml", "pdf": "application/pdf", "eps": "application/postscript", "png": "image/png", "tiff": "image/tiff",
     "csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "tex": "application/x-tex",
-    "txt": "text/plain",
+    "txt": "text/plain", "stl": "model/stl", "ply": "model/ply", "obj": "model/obj", "glb": "model/gltf-binary",
+    "geojson": "application/geo+json",
 }  # fmt: skip
 DPIS = (150, 300, 600, 1200)
 
@@ -48,6 +50,10 @@ def figure_file(figure: FigureData, wanted: Wanted, about: About | None = None) 
         return as_csv(columns_of(figure, wanted.step))
     if wanted.format == "xlsx":
         return as_xlsx(columns_of(figure, wanted.step), figure.title or figure.name, about)
+    if wanted.format in MESHES:
+        return as_mesh(figure, wanted.format)
+    if wanted.format == "geojson":
+        return as_geojson(figure)
     if wanted.format == "tex":
         return latex(figure, about).encode()
     if wanted.format == "txt":

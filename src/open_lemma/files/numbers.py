@@ -15,7 +15,8 @@ from openpyxl.styles import Font
 
 from ..core.figure.about import About
 from ..core.figure.model import FigureData, PanelData, Series, plain
-from ..core.run.readings import NotRead, regular
+from ..core.figure.space.scene import Solid
+from ..core.run.readings import NotRead, height_grid, regular
 
 Column = tuple[str, list[float | str | None]]
 _FIXED = datetime(1980, 1, 1)  # the earliest date that the container can hold: files carry no time of their making
@@ -35,9 +36,25 @@ def columns_of(figure: FigureData, step: float | None = None) -> list[Column]:
                 found += _sampled(panel, series)
             elif series.formula:
                 found += _regular(panel, series, step)
+        for solid in panel.space.things if panel.space is not None else ():
+            found += _in_space(panel, solid, step)
     if not found:
         raise NotRead("no curve of this figure has a formula behind it" if step is not None else "the figure holds no numbers")
     return found
+
+
+def _in_space(panel: PanelData, solid: Solid, step: float | None) -> list[Column]:
+    """Of a height over two variables a grid: a column of x, then a column of heights for each y. Of all else its places."""
+    if solid.kind not in ("surface", "path", "points", "mark"):
+        return []
+    name = plain(solid.label) or {"mark": f"finding {solid.text}"}.get(solid.kind, solid.id)
+    axes = [plain(a.text) or w for a, w in zip((panel.x, panel.y, panel.z), "xyz", strict=True) if a is not None]
+    if solid.what == "explicit":
+        xs, ys, heights = height_grid(solid, step)
+        return [(f"{name}: {axes[0]}", _plain_values(xs))] + [
+            (f"{name}: {axes[2]} at {axes[1]} = {y:.9g}", _plain_values(row)) for y, row in zip(ys, heights.T, strict=True)
+        ]
+    return [(f"{name}: {axis}", _plain_values(v)) for axis, v in zip(axes, solid.shape.vertices.T, strict=True)]
 
 
 def _name(series: Series) -> str:
@@ -59,7 +76,9 @@ def _sampled(panel: PanelData, series: Series) -> list[Column]:
     named = panel.x.names is not None and series.kind == "bars"
     xs: list[float | str | None] = list(panel.x.names or []) if named else _plain_values(series.x)
     found: list[Column] = [(f"{name}: {across}", xs), (f"{name}: {_axis(panel, series, 'y')}", _plain_values(series.y))]
-    for label, values in (("other edge", series.y2), ("uncertainty of x", series.ex), ("uncertainty", series.ey), ("colour", series.tints)):
+    tints = "height" if series.kind == "contours" else "colour"
+    more = (("other edge", series.y2), ("uncertainty of x", series.ex), ("uncertainty", series.ey), (tints, series.tints))
+    for label, values in more:
         if values is not None:
             found.append((f"{name}: {label}", _plain_values(values)))
     return found

@@ -46,7 +46,7 @@ def one(record_id: int) -> KeptRecord:
         return kept(found, store.latest_revision(session, found.folio_id).script_sha256)
 
 
-@blueprint.get("/records/<int:record_id>/figures/<name>.<any(svg,pdf,eps,png,tiff,csv,xlsx,tex,txt):fmt>")
+@blueprint.get("/records/<int:record_id>/figures/<name>.<any(svg,pdf,eps,png,tiff,csv,xlsx,tex,txt,stl,ply,obj,glb,geojson):fmt>")
 @blueprint.input(FigureQuery, location="query")
 @blueprint.doc(responses={200: {"description": "the drawing", "content": {t: {} for t in TYPES.values()}}})
 def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Response:

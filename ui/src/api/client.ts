@@ -16,7 +16,8 @@ export interface HandAction {
     line: number
     more: Record<string, unknown>
 }
-export type FigureFormat = 'svg' | 'pdf' | 'eps' | 'png' | 'tiff' | 'csv' | 'xlsx' | 'tex' | 'txt'
+export type FigureFormat =
+    'svg' | 'pdf' | 'eps' | 'png' | 'tiff' | 'csv' | 'xlsx' | 'tex' | 'txt' | 'stl' | 'ply' | 'obj' | 'glb' | 'geojson'
 export type Dpi = 150 | 300 | 600 | 1200
 
 /** A refusal by the server: a sentence for people, a code for programs. */

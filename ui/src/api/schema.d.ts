@@ -1612,6 +1612,7 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
+                        "application/geo+json": unknown;
                         "application/pdf": unknown;
                         "application/postscript": unknown;
                         "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": unknown;
@@ -1619,6 +1620,10 @@ export interface paths {
                         "image/png": unknown;
                         "image/svg+xml": unknown;
                         "image/tiff": unknown;
+                        "model/gltf-binary": unknown;
+                        "model/obj": unknown;
+                        "model/ply": unknown;
+                        "model/stl": unknown;
                         "text/csv": unknown;
                         "text/plain": unknown;
                     };

@@ -25,6 +25,13 @@
         { label: 'LaTeX', note: 'figure, caption, label', format: 'tex' },
         { label: 'Description', note: 'the figure in words', format: 'txt' }
     ]
+    const shapes: { label: string; note: string; format: FigureFormat }[] = [
+        { label: 'STL', note: 'triangles, for printing in plastic', format: 'stl' },
+        { label: 'PLY', note: 'triangles with colours', format: 'ply' },
+        { label: 'OBJ', note: 'triangles as text', format: 'obj' },
+        { label: 'glTF', note: 'for slides and pages', format: 'glb' }
+    ]
+    const kinds = $derived(new Set(figure?.record.layout.series?.map((s) => s.kind)))
     const wantedStep = $derived(Number(step.replace(',', '.')) > 0 ? Number(step.replace(',', '.')) : undefined)
 
     async function save(format: FigureFormat, dpi?: Dpi): Promise<void> {
@@ -125,6 +132,20 @@
                     >
                 </DropdownMenu.Item>
             {/each}
+            {#if kinds.has('contours')}
+                <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>
+                    <span>Level lines, GeoJSON</span><span class="text-ink-faint text-[12.5px]"
+                        >in the axes' numbers</span
+                    >
+                </DropdownMenu.Item>
+            {/if}
+            {#if kinds.has('surface')}
+                {#each shapes as file (file.label)}
+                    <DropdownMenu.Item class="menu-item" onSelect={() => save(file.format)}>
+                        <span>Surface, {file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
+                    </DropdownMenu.Item>
+                {/each}
+            {/if}
             <label class="flex items-center gap-2 px-[9px] py-1 text-[13px]">
                 <span class="text-ink-soft flex-1">Curves on a regular step</span>
                 <input

@@ -4,6 +4,7 @@
     import { Hand, type HandDesk } from './stage/hand.svelte'
     import FitSheet from './stage/FitSheet.svelte'
     import Pen from './stage/Pen.svelte'
+    import PlaneSheet from './stage/PlaneSheet.svelte'
     import Print, { CALIBRATION_KEY } from './stage/Print.svelte'
     import Ruler from './stage/Ruler.svelte'
     import Sheet from './stage/Sheet.svelte'
@@ -67,7 +68,7 @@
         if (!layout) return 1
         if (printing) return millimetre / PX_PER_MM
         const room = [
-            (width / share - 48 - (of.chosen && share === 1 ? PEN : 0)) / (layout.width_mm * PX_PER_MM),
+            (width / share - 48 - ((of.chosen || of.plane) && share === 1 ? PEN : 0)) / (layout.width_mm * PX_PER_MM),
             (height - 24) / (layout.height_mm * PX_PER_MM)
         ]
         return Math.max(0.2, Math.min(large ? 4 : LARGEST, ...room))
@@ -181,7 +182,7 @@
         <div class="relative min-h-0 flex-1 {printing ? 'overflow-auto' : 'overflow-hidden'}">
             <div
                 class="flex min-h-full items-center justify-center gap-6 {printing ? 'min-w-max p-4' : 'h-full'}"
-                style:padding-right={hand.chosen && !beside && !walking ? `${PEN}px` : null}
+                style:padding-right={(hand.chosen || hand.plane) && !beside && !walking ? `${PEN}px` : null}
                 bind:offsetWidth={width}
                 bind:offsetHeight={height}
             >
@@ -211,6 +212,9 @@
                     />
                 {/if}
             </div>
+            {#if hand.plane && !hand.chosen && !walking}
+                <div class="absolute top-2 right-3 bottom-2 z-30 overflow-y-auto"><PlaneSheet {hand} /></div>
+            {/if}
             {#each [hand, second] as one, k (k)}
                 {#if one.chosen && !walking}
                     <div

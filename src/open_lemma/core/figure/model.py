@@ -259,7 +259,7 @@ def _trend(y: Floats) -> str:
 
 def plain(text: str | None) -> str:
     """A text without the signs of typesetting, to be read out."""
-    return (text or "").replace("$", "").replace("\\,", " ").replace("{", "").replace("}", "").replace("\\", "")
+    return (text or "").replace("\\mathrm", "").replace("$", "").replace("\\,", " ").replace("{", "").replace("}", "").replace("\\", "")
 
 
 def to_text(figure: FigureData) -> str:

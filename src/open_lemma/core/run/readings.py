@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from scipy.interpolate import LinearNDInterpolator
 
 from ..figure.model import FigureData, Floats, PanelData, Series
 from ..figure.space.scene import Solid
@@ -171,6 +172,28 @@ def regular(series: Series, step: float) -> tuple[Floats, tuple[Floats, ...]]:
         raise NotRead(f"a step of {step:g} gives more than {MAX_SAMPLES} rows")
     x: Floats = np.arange(first, last + 1, dtype=np.float64) * step
     return x, tuple(_values(f, series.variable, x) for f in behind)
+
+
+def height_grid(solid: Solid, step: float | None = None) -> tuple[Floats, Floats, Floats]:
+    """Places along both variables of a height, and the heights (len(xs), len(ys)): of the function, or where its text is not known
+    of the triangles. Without a step 41 places each way. Raises NotRead where the step is too fine."""
+    params = solid.shape.params.astype(float)
+    sides = []
+    for low, high in zip(params.min(axis=0), params.max(axis=0), strict=True):
+        if step is None:
+            sides.append(np.linspace(low, high, 41))
+        else:
+            sides.append(np.arange(int(np.ceil(low / step - 1e-6)), int(np.floor(high / step + 1e-6)) + 1) * step)
+    if len(sides[0]) * len(sides[1]) > MAX_SAMPLES or min(len(s) for s in sides) < 2:
+        raise NotRead(f"a step of {step:g} gives {len(sides[0])} by {len(sides[1])} heights")
+    x, y = np.meshgrid(*sides, indexing="ij")
+    if solid.formula and solid.variables:
+        behind = _read_back(solid.formula, solid.variables)
+        values = np.asarray(Tape(list(behind), solid.variables).numeric(x.ravel(), y.ravel())[0], dtype=float)
+        heights = np.broadcast_to(values, x.size).reshape(x.shape)
+    else:
+        heights = LinearNDInterpolator(params, solid.shape.vertices[:, 2].astype(float))(x, y)
+    return sides[0], sides[1], np.where(np.isfinite(heights), heights, np.nan)
 
 
 def _reach(series: Series) -> tuple[float, float]:

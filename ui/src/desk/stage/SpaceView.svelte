@@ -4,7 +4,17 @@
     import { api } from '../../api/client'
     import { plain, readOff, type Axis, type Panel, type Place } from './geometry'
     import type { Hand } from './hand.svelte'
-    import { axesOf, edgesOf, project, ticksOf, tickText, turned, type Frame, type Vector } from './space/camera'
+    import {
+        axesOf,
+        edgesOf,
+        fitted,
+        project,
+        ticksOf,
+        tickText,
+        turned,
+        type Frame,
+        type Vector
+    } from './space/camera'
     import type { Hit, Painter, Seen } from './space/painter'
     import { windowOf, type SpaceWindow } from './space/scene'
 
@@ -50,7 +60,9 @@
     )
     /** Whether the drawing on screen stands in for the one in print. */
     const live = $derived(painter !== undefined && (away || looking || plane !== undefined || (held?.moved ?? false)))
-    const seen = $derived<Seen>({ view, zoom, shift, fine: !moving && !held?.moved, plane })
+    /** The box where it stands now: as in print, or so that it fits while it is turned. */
+    const stands = $derived(away ? fitted(frame, axesOf(view), [width, height]) : frame)
+    const seen = $derived<Seen>({ frame: stands, view, zoom, shift, fine: !moving && !held?.moved, plane })
 
     let loading: string | undefined
     async function load(): Promise<void> {
@@ -200,7 +212,7 @@
     function closer(factor: number, about: Place): void {
         const next = Math.max(0.4, Math.min(12, zoom * factor))
         const by = next / zoom
-        const middle = { x: frame.origin[0] + shift.x, y: height - frame.origin[1] + shift.y }
+        const middle = { x: stands.origin[0] + shift.x, y: height - stands.origin[1] + shift.y }
         shift = {
             x: shift.x + (about.x - middle.x) * (1 - by),
             y: shift.y + (about.y - middle.y) * (1 - by)
@@ -243,9 +255,9 @@
         if (!live) return undefined
         const axes = axesOf(view)
         const now = {
-            ...frame,
-            factor: frame.factor * zoom,
-            origin: [frame.origin[0] + shift.x, frame.origin[1] - shift.y] as [number, number]
+            ...stands,
+            factor: stands.factor * zoom,
+            origin: [stands.origin[0] + shift.x, stands.origin[1] - shift.y] as [number, number]
         }
         const place = (p: Vector) => project(now, axes, p, height)
         return { axes, now, place }
@@ -268,12 +280,23 @@
             const numbers = ticks.map((t) => {
                 const share = (t - low) / (high - low)
                 const at = { x: p.x + (q.x - p.x) * share, y: p.y + (q.y - p.y) * share }
-                return { text: tickText(t, ticks), x: at.x + out.x * 13, y: at.y + out.y * 11, strong: false }
+                return { text: tickText(t, ticks), x: at.x + out.x * 13, y: at.y + out.y * 11, strong: false, turn: 0 }
             })
             const text = plain(window_?.axes[k]?.text ?? axes3[k]?.text)
+            // A long text runs along its edge.
+            const long = text.length > 5
+            const angle = (Math.atan2(q.y - p.y, q.x - p.x) * 180) / Math.PI
+            const turn = long ? (k === 2 ? -90 : ((angle + 270) % 180) - 90) : 0
+            const away_ = long ? 32 : 34
             return [
                 ...numbers,
-                { text, x: (p.x + q.x) / 2 + out.x * 34, y: (p.y + q.y) / 2 + out.y * 28, strong: true }
+                {
+                    text,
+                    x: (p.x + q.x) / 2 + out.x * away_,
+                    y: (p.y + q.y) / 2 + out.y * (long ? 30 : 28),
+                    strong: true,
+                    turn
+                }
             ]
         })
     })
@@ -285,31 +308,12 @@
                     ?.trim() || 'xyz'[k]
         )
     )
-    const pieces = $derived(plane && painter ? painter.cut(plane) : [])
-    /** The section in its own plane, as a path in a box of 150 by 100. */
-    const beside = $derived.by(() => {
-        if (!plane) return undefined
-        const [i, j] = [0, 1, 2].filter((k) => k !== plane.axis) as [number, number]
-        const [a, b] = [axes3[i] as Axis, axes3[j] as Axis]
-        const x = (v: number) => (((v - a.low) / (a.high - a.low)) * 150).toFixed(1)
-        const y = (v: number) => ((1 - (v - b.low) / (b.high - b.low)) * 100).toFixed(1)
-        return {
-            d: pieces
-                .map(([p, q]) => `M${x(p[i] as number)} ${y(p[j] as number)}L${x(q[i] as number)} ${y(q[j] as number)}`)
-                .join(''),
-            across: names[i],
-            up: names[j]
-        }
+    $effect(() => {
+        if (plane && painter) hand.slid = painter.cut(plane)
     })
     const shownPin = $derived(
         pinned && (projected ?? { place: (p: Vector) => project(frame, axesOf(view), p, height) }).place(pinned.place)
     )
-
-    function ownPlane(axis: number): void {
-        const spec = axes3[axis] as Axis
-        hand.plane = { panel: index, axis, value: (spec.low + spec.high) / 2 }
-    }
-    const axisOfPlane = $derived(plane ? (axes3[plane.axis] as Axis) : undefined)
 </script>
 
 {#snippet place(values: Vector, exact: boolean)}
@@ -336,6 +340,7 @@
     ondblclick={(event) => event.stopPropagation()}
     data-testid="space"
     data-live={live}
+    data-ready={painter !== undefined}
     data-azimuth={view.azimuth}
     data-elevation={view.elevation}
 >
@@ -346,7 +351,8 @@
             class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 font-serif whitespace-nowrap text-[#20242c]"
             style:left="{label.x * scale}px"
             style:top="{label.y * scale}px"
-            style:font-size="{(label.strong ? 10.6 : 9.3) * scale}px">{label.text}</span
+            style:font-size="{(label.strong ? 10.6 : 9.3) * scale}px"
+            style:rotate="{label.turn}deg">{label.text}</span
         >
     {/each}
     {#if hit && !held}
@@ -423,65 +429,5 @@
             onpointerup={(event) => event.stopPropagation()}
             onclick={whole}>Whole box</button
         >
-    {/if}
-    {#if plane && axisOfPlane}
-        <div
-            class="bg-raised border-rule absolute right-1 bottom-1 z-10 w-[190px] rounded-[3px] border p-2 font-sans text-[12.5px]"
-            style:box-shadow="var(--shadow)"
-            onpointerdown={(event) => event.stopPropagation()}
-            onpointermove={(event) => event.stopPropagation()}
-            onpointerup={(event) => event.stopPropagation()}
-            onwheel={(event) => event.stopPropagation()}
-            data-testid="plane"
-        >
-            <div class="mb-1 flex items-center gap-1" role="radiogroup" aria-label="Across which axis the plane stands">
-                {#each names as name, k (k)}
-                    <button
-                        class="tab !px-2"
-                        role="radio"
-                        aria-checked={plane.axis === k}
-                        data-state={plane.axis === k ? 'active' : ''}
-                        onclick={() => ownPlane(k)}>{name}</button
-                    >
-                {/each}
-                <span class="ml-auto font-mono" data-testid="plane-at">{readOff(plane.value, axisOfPlane)}</span>
-            </div>
-            <input
-                class="w-full"
-                type="range"
-                aria-label="Where the plane stands"
-                min={axisOfPlane.low}
-                max={axisOfPlane.high}
-                step={(axisOfPlane.high - axisOfPlane.low) / 400}
-                value={plane.value}
-                oninput={(event) => {
-                    stir()
-                    hand.plane = { panel: index, axis: plane.axis, value: Number(event.currentTarget.value) }
-                }}
-            />
-            {#if beside}
-                <svg
-                    class="border-rule mt-1 block w-full border bg-white"
-                    viewBox="-4 -4 158 108"
-                    aria-label="The section in its plane"
-                >
-                    <path d={beside.d} fill="none" stroke="#20242c" stroke-width="1.4" stroke-linecap="round" />
-                </svg>
-                <p class="text-ink-soft text-[11.5px]">{beside.across} across, {beside.up} upwards</p>
-            {/if}
-            <div class="mt-1 flex flex-wrap gap-1">
-                <button
-                    class="quiet !px-1"
-                    title="Write the section into this figure"
-                    onclick={() => hand.inkSection(false)}>Ink here</button
-                >
-                <button
-                    class="quiet !px-1"
-                    title="Write the section as a figure of its own, in its true lengths"
-                    onclick={() => hand.inkSection(true)}>As a figure</button
-                >
-                <button class="quiet !px-1" onclick={() => (hand.plane = undefined)}>Close</button>
-            </div>
-        </div>
     {/if}
 </div>

@@ -199,7 +199,10 @@ export function readOff(value: number, axis: Axis): string {
 
 /** A text without the signs of typesetting, for reading. */
 export function plain(text: string | null | undefined): string {
-    return (text ?? '').replace(/\\[,;! ]/g, ' ').replace(/[$\\{}]/g, '')
+    return (text ?? '')
+        .replace(/\\mathrm/g, '')
+        .replace(/\\[,;! ]/g, ' ')
+        .replace(/[$\\{}]/g, '')
 }
 
 function superscript(power: number): string {

@@ -21,7 +21,7 @@ import {
     type Window
 } from './geometry'
 
-import type { View } from './space/camera'
+import type { Vector, View } from './space/camera'
 import type { PlaneAt } from './space/cut'
 
 /** How long the hand rests before the curve is worked out anew. */
@@ -91,6 +91,8 @@ export class Hand {
     readonly views = new SvelteMap<number, View>()
     /** The plane that is slid through a window on space. */
     plane = $state.raw<(PlaneAt & { panel: number }) | undefined>(undefined)
+    /** Its section, in straight pieces. */
+    slid = $state.raw<[Vector, Vector][]>([])
     reading = $state.raw<Reading | undefined>(undefined)
     pins = $state.raw<Reading[]>([])
     chosen = $state.raw<Chosen | undefined>(undefined)

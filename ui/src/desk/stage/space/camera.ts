@@ -77,6 +77,22 @@ export const VIEWS: { label: string; note: string; view: View }[] = [
     { label: 'Side', note: 'Along the x axis (d)', view: { azimuth: 0, elevation: 0 } }
 ]
 
+/** The box no larger than in print, and so small that it and its numbers stay in the window from wherever it is seen. */
+export function fitted(frame: Frame, axes: Axes, size: [number, number]): Frame {
+    const corners = [0, 1, 2, 3, 4, 5, 6, 7].map((k) => {
+        const at = held(frame, frame.box.map((ends, j) => ends[(k >> j) & 1]) as Vector)
+        return [dot(at, axes.across), dot(at, axes.up)] as [number, number]
+    })
+    const ends = [0, 1].map((k) => {
+        const values = corners.map((c) => c[k] as number)
+        return [Math.min(...values), Math.max(...values)] as [number, number]
+    }) as [[number, number], [number, number]]
+    const room = [size[0] - 104, size[1] - 84]
+    const factor = Math.min(frame.factor, ...ends.map(([a, b], k) => Math.max(room[k] as number, 40) / (b - a)))
+    const origin = ends.map(([a, b], k) => (size[k] as number) / 2 - (factor * (a + b)) / 2) as [number, number]
+    return { ...frame, factor, origin }
+}
+
 /** The coordinates of the box's faces behind everything, and for each axis the edge of its outline that carries numbers. */
 export function edgesOf(frame: Frame, axes: Axes): { behind: Vector; edges: [Vector, Vector][] } {
     const behind = frame.box.map(([low, high], k) => ((axes.towards[k] as number) > -1e-12 ? low : high)) as Vector

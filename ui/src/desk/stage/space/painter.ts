@@ -102,6 +102,8 @@ export interface Hit {
 }
 
 export interface Seen {
+    /** Where the box stands. */
+    frame: Frame
     view: View
     zoom: number
     shift: Place
@@ -159,8 +161,8 @@ export class Painter {
 
     draw(seen: Seen): Axes {
         const axes = axesOf(seen.view)
-        const factor = this.frame.factor * seen.zoom
-        const [x, y] = [this.frame.origin[0] + seen.shift.x, this.frame.origin[1] - seen.shift.y]
+        const factor = seen.frame.factor * seen.zoom
+        const [x, y] = [seen.frame.origin[0] + seen.shift.x, seen.frame.origin[1] - seen.shift.y]
         const camera = this.#camera
         camera.left = -x / factor
         camera.right = (this.#size[0] - x) / factor
@@ -187,10 +189,10 @@ export class Painter {
     /** The surface under a place of the window, nearest to the viewer. */
     hit(at: Place, seen: Seen): Hit | undefined {
         const axes = axesOf(seen.view)
-        const factor = this.frame.factor * seen.zoom
+        const factor = seen.frame.factor * seen.zoom
         const wanted = {
-            x: (at.x - this.frame.origin[0] - seen.shift.x) / factor,
-            y: (this.#size[1] - at.y - this.frame.origin[1] + seen.shift.y) / factor
+            x: (at.x - seen.frame.origin[0] - seen.shift.x) / factor,
+            y: (this.#size[1] - at.y - seen.frame.origin[1] + seen.shift.y) / factor
         }
         let best: (Hit & { depth: number }) | undefined
         for (const solid of this.window.things) {

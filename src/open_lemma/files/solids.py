@@ -1,0 +1,82 @@
+"""Surfaces as triangles for printing in plastic and for slides (STL, PLY, OBJ, glTF), level lines as GeoJSON (RFC 7946)."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+import numpy as np
+from matplotlib.colors import to_rgb
+
+from ..core.figure.model import FigureData, plain
+from ..core.figure.space.scene import Solid
+from ..core.figure.space.window import solid_colour
+from ..core.run.readings import NotRead
+
+MESHES = ("stl", "ply", "obj", "glb")
+
+
+def surfaces_of(figure: FigureData) -> list[Solid]:
+    return [t for w in figure.windows() if w.space is not None for t in w.space.things if t.kind == "surface"]
+
+
+def as_mesh(figure: FigureData, fmt: str) -> bytes:
+    """All surfaces of a figure in their own units, z upwards. Raises NotRead where there are none.
+
+    In glTF each surface is a mesh of its own with its colour, turned so that y points upwards as that format has it.
+    """
+    import trimesh
+
+    solids = surfaces_of(figure)
+    if not solids:
+        raise NotRead("this figure has no surface")
+    meshes = [_mesh(trimesh, s) for s in solids]
+    found: Any
+    if fmt == "glb":
+        turn = np.array([[1, 0, 0, 0], [0, 0, 1, 0], [0, -1, 0, 0], [0, 0, 0, 1]], dtype=float)
+        scene = trimesh.Scene()
+        for solid, mesh in zip(solids, meshes, strict=True):
+            mesh.apply_transform(turn)
+            scene.add_geometry(mesh, node_name=plain(solid.label) or solid.id, geom_name=plain(solid.label) or solid.id)
+        found = scene.export(file_type="glb")
+    else:
+        joined: Any = meshes[0] if len(meshes) == 1 else trimesh.util.concatenate(meshes)
+        found = joined.export(file_type=fmt)
+    return found if isinstance(found, bytes) else str(found).encode()
+
+
+def _mesh(trimesh: Any, solid: Solid) -> Any:
+    shape = solid.shape
+    colours = np.tile([*(round(c * 255) for c in to_rgb(solid_colour(solid))), round(solid.opacity * 255)], (len(shape.vertices), 1))
+    return trimesh.Trimesh(
+        shape.vertices.astype(float), shape.triangles.astype(int), vertex_normals=shape.directions, vertex_colors=colours.astype(np.uint8),
+        process=False,
+    )  # fmt: skip
+
+
+def as_geojson(figure: FigureData) -> bytes:
+    """Level lines, one feature a level, in the numbers of the axes (these are no degrees on the globe unless the script's are)."""
+    features = []
+    for panel in figure.windows():
+        for series in panel.series:
+            if series.kind != "contours" or series.tints is None:
+                continue
+            for level in series.levels or []:
+                lines = _lines(series.x, series.y, series.tints == level)
+                if lines:
+                    properties = {"level": level, **({"label": plain(series.label)} if series.label else {})}
+                    geometry = {"type": "MultiLineString", "coordinates": lines}
+                    features.append({"type": "Feature", "properties": properties, "geometry": geometry})
+    if not features:
+        raise NotRead("this figure has no level lines in the plane")
+    return json.dumps({"type": "FeatureCollection", "features": features}, separators=(",", ":")).encode()
+
+
+def _lines(x: Any, y: Any, on: Any) -> list[list[list[float]]]:
+    good = on & np.isfinite(x) & np.isfinite(y)
+    cuts = np.flatnonzero(np.diff(good.astype(int)) != 0) + 1
+    found = []
+    for part in np.split(np.arange(len(x)), cuts):
+        if good[part[0]] and len(part) > 1:
+            found.append(np.column_stack([x[part], y[part]]).tolist())
+    return found
