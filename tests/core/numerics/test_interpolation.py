@@ -298,3 +298,14 @@ def test_an_integral_over_many_pieces_is_exact() -> None:
     low, high = (Fraction(v) for v in whole.interval)
     assert whole.evidence == "proven"
     assert low <= exact <= high
+
+
+def test_the_slopes_of_straight_pieces_over_the_plane() -> None:
+    """Bilinear: slopes are constant along each piece; of the highest derivative the usual routine gives nothing."""
+    x, y = np.repeat([0.0, 1.0, 3.0], 2), np.tile([0.0, 10.0], 3)
+    surface, _, _ = surface_through("h", x, y, 1 + 2 * x + y / 10 + x * y, "bilinear")
+    at = np.array([0.3, 2.0]), np.array([4.0, 7.0])
+    assert surface.slope(0).numeric(*at) == pytest.approx(2 + at[1])
+    assert surface.slope(1).numeric(*at) == pytest.approx(0.1 + at[0])
+    assert surface.slope(0).slope(1).numeric(*at) == pytest.approx(1.0)
+    assert surface.slope(0).slope(0).numeric(*at) == pytest.approx(0.0)

@@ -10,7 +10,7 @@ from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
-from scipy.interpolate import RectBivariateSpline
+from scipy.interpolate import NdBSpline, RectBivariateSpline
 from scipy.spatial import ConvexHull
 
 from ..formula.entry import Entry
@@ -65,7 +65,17 @@ class Grid:
     def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
         if max(orders) > self.degree:
             return np.zeros(len(x))
-        return self._spline.ev(x, y, dx=orders[0], dy=orders[1])
+        spline = self._spline
+        if orders[0] < spline.degrees[0] and orders[1] < spline.degrees[1]:
+            return spline.ev(x, y, dx=orders[0], dy=orders[1])
+        if orders[0] > spline.degrees[0] or orders[1] > spline.degrees[1]:
+            return np.zeros(len(x))
+        # The highest derivative is constant on each piece, which that routine does not give.
+        tx, ty, c = spline.tck
+        sizes = len(tx) - spline.degrees[0] - 1, len(ty) - spline.degrees[1] - 1
+        whole = NdBSpline((tx, ty), c.reshape(sizes), spline.degrees)
+        at = np.stack([np.clip(x, self.x[0], self.x[-1]), np.clip(y, self.y[0], self.y[-1])], axis=-1)
+        return whole(at, nu=orders)
 
     @cached_property
     def _spline(self) -> Any:

@@ -19,7 +19,7 @@ from ..numerics.sampling import View
 from ..numerics.surfaces.isosurface import isosurface, own_box
 from ..numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
 from ..numerics.surfaces.sections import outline
-from ..numerics.surfaces.sheets import first_look, sheet_mesh
+from ..numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
 from .drawn import Put, formula_text
 from .lower import refusal
 from .novalue import short
@@ -214,8 +214,10 @@ class SceneBuilder:
         """Heights that the box should hold, from the first grid and then from the finer one, which finds the peaks."""
         spans = self._within_floor(surface, floor)
         sheet = surface.ground.sheet(spans)
-        look = first_look(sheet)[2].reshape(-1, 3)
-        seen = _reach(look[:, 2])
+        us, vs, look = first_look(sheet)
+        ends = _finite_ends(sheet, us, vs, look[..., 2])
+        # A narrow peak of finite height is seen whole; what grows without bound is cut in proportion to the rest.
+        seen = _reach(look[..., 2].ravel()) if ends is None else np.concatenate([look[..., 2][np.isfinite(look[..., 2])], ends])
         if not seen.size:
             raise refusal("nowhere-defined", "this has no value anywhere in its window", surface.request)
         low, high = (float(seen.min()), float(seen.max())) if given is None else given
@@ -226,8 +228,9 @@ class SceneBuilder:
         scale = self._paper(box, self._proportions(box, False))
         mesh = sheet_mesh(sheet, scale, _PRINT_PT / surface.detail, box=box)
         meshes[k] = mesh
-        found = _reach(mesh.vertices[:, 2]) if not mesh.empty else seen
-        return np.concatenate([seen, found])
+        if ends is not None or mesh.empty:
+            return seen if mesh.empty else np.concatenate([seen, mesh.vertices[:, 2]])
+        return np.concatenate([seen, _reach(mesh.vertices[:, 2])])
 
     def _within_floor(self, surface: Surface, floor: list[Span]) -> list[Span]:
         spans = []
@@ -560,6 +563,31 @@ def _shape(mesh: Mesh, tints: Floats | None) -> Shape:
 
 def _times(factor: float) -> str:
     return f"{short(factor, 2)} times"
+
+
+def _finite_ends(sheet: Sheet, us: Floats, vs: Floats, heights: Floats) -> Floats | None:
+    """The lowest and the highest height, looked at ever more closely; None where one of them grows without bound."""
+    good = np.isfinite(heights)
+    if not good.any():
+        return None
+    ends = []
+    for sign in (-1.0, 1.0):
+        i, j = np.unravel_index(int(np.argmax(np.where(good, sign * heights, -np.inf))), heights.shape)
+        middle, steps = np.array([us[i], vs[j]]), np.array([us[1] - us[0], vs[1] - vs[0]])
+        start = best = float(sign * heights[i, j])
+        for _ in range(4):
+            sides = [np.clip(np.linspace(m - h, m + h, 33), s[0], s[-1]) for m, h, s in zip(middle, steps, (us, vs), strict=True)]
+            u, v = (a.ravel() for a in np.meshgrid(*sides, indexing="ij"))
+            near = sign * sheet.at(u, v)[:, 2]
+            if not np.isfinite(near).any():
+                break
+            k = int(np.nanargmax(near))
+            best, middle, steps = max(best, float(near[k])), np.array([u[k], v[k]]), steps / 12
+        usual = float(np.quantile(np.abs(heights[good]), 0.5))
+        if abs(best) > 4 * max(abs(start), usual) and abs(best) > 1e3 * usual:
+            return None
+        ends.append(sign * best)
+    return np.array(ends)
 
 
 def _reach(values: Floats) -> Floats:
