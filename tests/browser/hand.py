@@ -18,6 +18,7 @@ WAIT_S = 20
 FLAGS = (
     "--headless=new", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
     "--disable-component-update", "--disable-sync", "--window-size=1280,800", "--force-device-scale-factor=1",
+    "--use-angle=swiftshader", "--enable-unsafe-swiftshader",  # surfaces are turned by WebGL, here without a graphics card
 )  # fmt: skip
 
 
@@ -132,7 +133,8 @@ class Hand:
 
     def complaints(self) -> list[str]:
         """What the browser had to complain of: broken policy, scripts that failed, answers that were errors."""
-        return [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] in ("SEVERE", "WARNING")]
+        said = [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] in ("SEVERE", "WARNING")]
+        return [m for m in said if "GL Driver Message" not in m]  # a picture of the screen stalls the stand-in for a graphics card
 
 
 def _words(element: WebElement) -> str:

@@ -48,10 +48,16 @@ def as_mesh(figure: FigureData, fmt: str) -> bytes:
 def _mesh(trimesh: Any, solid: Solid) -> Any:
     shape = solid.shape
     colours = np.tile([*(round(c * 255) for c in to_rgb(solid_colour(solid))), round(solid.opacity * 255)], (len(shape.vertices), 1))
-    return trimesh.Trimesh(
+    mesh = trimesh.Trimesh(
         shape.vertices.astype(float), shape.triangles.astype(int), vertex_normals=shape.directions, vertex_colors=colours.astype(np.uint8),
         process=False,
     )  # fmt: skip
+    # What lies closed must come out closed: corners that fell together are one, and triangles without an area go.
+    mesh.merge_vertices(merge_norm=True, merge_tex=True)
+    mesh.update_faces(mesh.nondegenerate_faces())
+    mesh.update_faces(mesh.unique_faces())
+    mesh.remove_unreferenced_vertices()
+    return mesh
 
 
 def as_geojson(figure: FigureData) -> bytes:

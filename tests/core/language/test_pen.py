@@ -94,7 +94,7 @@ def test_a_slope_can_be_worked_out() -> None:
 BAD = [
     ("option", 4, {"name": "mesh", "value": "3"}), ("option", 2, {"name": "width", "value": "3"}),
     ("option", 4, {"name": "dash", "value": "wavy"}),
-    ("option", 4, {"name": "colour", "value": "red; x = 1"}), ("option", 4, {}), ("axis", 3, {"which": "z", "text": "a"}),
+    ("option", 4, {"name": "colour", "value": "red; x = 1"}), ("option", 4, {}), ("axis", 3, {"which": "w", "text": "a"}),
     ("axis", 3, {"which": "x", "text": 'a"b'}), ("axis", 3, {"which": "x", "low": float("nan"), "high": 1}), ("fly", 3, {}),
     ("axis", 1, {"which": "x", "text": "a"}), ("text", 4, {"text": "a"}), ("place", 4, {"x": 1, "x_span": 1, "y": 1, "y_span": 1}),
     ("request", 3, {"noun": "surface", "series": 4, "low": 0, "high": 1}), ("heading", 3, {"which": "panel", "text": "a"}),
@@ -166,3 +166,38 @@ def test_any_actions_leave_a_script_that_runs_and_draws(actions: list[tuple[str,
     assert text.endswith("curve of x^2 for x from 0 to 1\n")
     if not errors:
         assert draw(outcome.figures[0].data).data == draw(run(together).figures[0].data).data
+
+
+SPACE = """figure a:
+    surface of x*y for x from -1 to 1, y from -1 to 1, levels 5
+    z axis "h"
+surface of x^2 + y^2
+"""
+
+
+@pytest.mark.parametrize(
+    ("action", "written"),
+    [
+        (("view", 1, {"azimuth": 120.4, "elevation": -8}), "    view azimuth 120, elevation -8\n"),
+        (("view", 4, {"azimuth": 30, "elevation": 20}), "figure:\n    surface of x^2 + y^2\n    view azimuth 30, elevation 20\n"),
+        (("section", 1, {"series": 2, "plane": [0, 0, 1, 0.25], "span": 2}),
+         "    section of x*y for x from -1 to 1, y from -1 to 1, at z = 0.25\n"),
+        (("section", 1, {"series": 2, "plane": [1, -2, 0, 0.5], "span": 2}),
+         "    section of x*y for x from -1 to 1, y from -1 to 1, at x - 2y = 0.5\n"),
+        (("section", 1, {"series": 2, "plane": [1, 0, 0, 0], "span": 2, "alone": True}),
+         "\nsection of x*y for x from -1 to 1, y from -1 to 1, at x = 0\n"),
+        (("section", 4, {"series": 4, "plane": [0, 1, 0, 0.5], "span": 2}), "    section of x^2 + y^2, at y = 0.5\n"),
+        (("mark", 1, {"x": 0.5, "x_span": 2, "y": 0.25, "y_span": 2, "z": 0.125, "z_span": 2}), "    mark (0.5, 0.25, 0.125)\n"),
+        (("axis", 1, {"which": "z", "text": "height"}), '    z axis "height"\n'),
+        (("option", 2, {"name": "mesh", "value": "12"}), "levels 5, mesh 12\n"),
+    ],
+)  # fmt: skip
+def test_what_is_done_in_space_is_written(action: tuple[str, int, dict[str, Any]], written: str) -> None:
+    text, _ = inked(SPACE, [Action(*action)], BUILTINS)
+    assert written in text
+    assert not run(text).failed
+
+
+def test_a_view_is_written_once() -> None:
+    actions = [Action("view", 1, {"azimuth": a, "elevation": 10}) for a in (10, 20)]
+    assert inked(SPACE, actions, BUILTINS)[0].count("view") == 1

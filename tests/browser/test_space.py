@@ -1,0 +1,101 @@
+"""A surface under the hand: turned, read, seen from the sides, cut by a plane, and each of it inked."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import pytest
+from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.hand import Hand
+
+
+@pytest.fixture
+def space(hand: Hand) -> Any:
+    hand.new_folio()
+    hand.type("figure a:\nsurface of x^2 - y^2 for x from -1 to 1, y from -1 to 1, levels 6\nview azimuth 40, elevation 30")
+    hand.runs(1)
+    return hand.one("[data-testid=space]")
+
+
+def ready(hand: Hand, space: Any) -> None:
+    """The pointer rests over the surface until what turns it is there."""
+    ActionChains(hand.driver).move_to_element_with_offset(space, 5, 5).perform()
+    hand.until(lambda: space.get_attribute("data-ready") == "true", "the shapes")
+
+
+def angle(space: Any, which: str) -> float:
+    return float(space.get_attribute(f"data-{which}"))
+
+
+def test_it_turns_under_the_hand_and_the_view_is_inked(hand: Hand, space: Any) -> None:
+    ready(hand, space)
+    assert space.get_attribute("data-live") == "false"  # the drawing in print is what stands there
+    ActionChains(hand.driver).move_to_element(space).click_and_hold().move_by_offset(-30, 6).move_by_offset(-30, 6).perform()
+    assert space.get_attribute("data-live") == "true"
+    assert angle(space, "azimuth") > 45
+    turned = angle(space, "azimuth")
+    ActionChains(hand.driver).release().perform()
+    # When the hand rests it is drawn anew, as in print.
+    hand.until(lambda: hand.one("[data-testid=space]").get_attribute("data-live") == "false", "the drawing from there")
+    hand.click("Keep")
+    hand.until(lambda: f"view azimuth {round(turned)}" in hand.script(), "the view in the script")
+    hand.runs(2)
+
+
+@pytest.mark.usefixtures("space")
+def test_sides_keys_and_home(hand: Hand) -> None:
+    hand.click("From above")
+    assert angle(hand.one("[data-testid=space]"), "elevation") == 90
+    hand.one("[data-testid=sheet]").click()
+    hand.keys("f")
+    hand.until(lambda: angle(hand.one("[data-testid=space]"), "elevation") == 0, "the front")
+    hand.keys(Keys.ARROW_DOWN)
+    hand.until(lambda: angle(hand.one("[data-testid=space]"), "elevation") == 5, "a little from above")
+    hand.click("Home")
+    hand.until(lambda: angle(hand.one("[data-testid=space]"), "azimuth") == 40, "home")
+
+
+def test_a_place_is_read_off_the_function_and_inked_as_a_mark(hand: Hand, space: Any) -> None:
+    ready(hand, space)
+    ActionChains(hand.driver).move_to_element_with_offset(space, 12, 8).perform()
+    hand.until(lambda: "triangle" not in hand.one("[data-testid=space-reading]").text, "the function's own value")
+    x, y, z = (float(v.replace("−", "-")) for v in re.findall(r"[−\d.]+", hand.one("[data-testid=space-reading]").text))
+    assert z == pytest.approx(x * x - y * y, abs=2e-3)
+    ActionChains(hand.driver).click().perform()
+    hand.one("[data-testid=space-pinned]")
+    hand.click("Ink as a mark")
+    hand.until(lambda: re.search(r"mark \(-?0\.\d+, -?0\.\d+, -?0\.\d+\)", hand.script()), "the mark in the script")
+    hand.runs(2)
+
+
+@pytest.mark.usefixtures("space")
+def test_a_plane_slides_through_and_its_section_is_inked(hand: Hand) -> None:
+    hand.click("Plane")
+    section = hand.one("[data-testid=plane] svg path")
+    hand.until(lambda: len(section.get_attribute("d") or "") > 200, "the section beside")
+    first = section.get_attribute("d")
+    slider = hand.one("[data-testid=plane] input[type=range]")
+    slider.send_keys(Keys.ARROW_RIGHT * 40)
+    hand.until(lambda: hand.one("[data-testid=plane] svg path").get_attribute("d") != first, "another section")
+    assert float(hand.one("[data-testid=plane-at]").text) == pytest.approx(0.2)
+    hand.click("Ink here")
+    hand.until(lambda: "section of x^2 - y^2 for x from -1 to 1, y from -1 to 1, at z = 0.2" in hand.script(), "the section in the script")
+    hand.runs(2)
+    assert hand.sees("section at z = 0.2", "[aria-label='Notes on the figure']")
+
+
+def test_the_wheel_looks_closer_and_the_pen_dresses_the_surface(hand: Hand, space: Any) -> None:
+    ready(hand, space)
+    ActionChains(hand.driver).scroll_from_origin(ScrollOrigin.from_element(space), 0, -300).perform()
+    hand.until(lambda: space.get_attribute("data-live") == "true", "a closer look")
+    hand.click("Whole box")
+    hand.until(lambda: space.get_attribute("data-live") == "false", "the whole box")
+    ActionChains(hand.driver).move_to_element_with_offset(space, 12, 8).click().perform()
+    hand.one("[data-testid=space-pinned]").find_element(By.XPATH, ".//button[text()='Pen']").click()
+    hand.named("Mesh lines", "select").send_keys("12")
+    hand.until(lambda: "mesh 12" in hand.script(), "mesh lines in the script")
