@@ -7,6 +7,7 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from tests.browser.hand import Hand, browser
@@ -37,6 +38,19 @@ def main() -> None:
                     driver.quit()
 
 
+def _space(hand: Hand) -> None:
+    """The pond bed turned by hand, a plane sliding through it."""
+    hand.open("/")
+    hand.named("Open The pond bed").click()
+    hand.one("[data-testid=figure]")
+    space = hand.one("[data-testid=space]")
+    ActionChains(hand.driver).move_to_element(space).perform()
+    hand.until(lambda: space.get_attribute("data-ready") == "true", "the shapes")
+    ActionChains(hand.driver).click_and_hold().move_by_offset(-40, 12).release().perform()
+    hand.click("Plane")
+    hand.until(lambda: len(hand.one("[data-testid=section]").get_attribute("d") or "") > 200, "the section")
+
+
 def _pictures(hand: Hand, ending: str) -> None:
     def keep(name: str) -> None:
         time.sleep(0.6)  # pictures and fonts settle
@@ -50,6 +64,9 @@ def _pictures(hand: Hand, ending: str) -> None:
     hand.finding(5).find_element(By.TAG_NAME, "button").click()
     hand.one("[data-testid=evidence]")
     keep("desk")
+    if not ending:
+        _space(hand)
+        keep("stage-space")
     hand.open("/")
     hand.named("Open Quiet water").click()
     hand.one("[data-testid=figure]")

@@ -16,12 +16,13 @@ from hypothesis import strategies as st
 from scipy.interpolate import CubicSpline, PchipInterpolator, RBFInterpolator, RectBivariateSpline
 
 from open_lemma.core.formula.ball import doubt, precision
-from open_lemma.core.formula.nodes import Apply, Variable
+from open_lemma.core.formula.nodes import Apply, Number, Variable
 from open_lemma.core.formula.piecewise import PiecewisePolynomial, apart
 from open_lemma.core.formula.tape import Tape
 from open_lemma.core.numerics.integrals import integral_of
 from open_lemma.core.numerics.interpolation import Curve, NotInterpolable, interpolate
 from open_lemma.core.numerics.plane import surface_through
+from open_lemma.core.numerics.scan import scanned_places
 from open_lemma.core.run.interpreter import run
 
 
@@ -309,3 +310,37 @@ def test_the_slopes_of_straight_pieces_over_the_plane() -> None:
     assert surface.slope(1).numeric(*at) == pytest.approx(0.1 + at[0])
     assert surface.slope(0).slope(1).numeric(*at) == pytest.approx(1.0)
     assert surface.slope(0).slope(0).numeric(*at) == pytest.approx(0.0)
+
+
+def test_stationary_places_of_a_surface_without_bounds() -> None:
+    """A plate through many points of the monkey's relatives: sin(x) sin(y) has its extremes and saddles at multiples of pi/2."""
+    sides = np.linspace(0, 2 * np.pi, 25)
+    x, y = (a.ravel() for a in np.meshgrid(sides, sides))
+    surface, kind, _ = surface_through("h", x, y, np.sin(x) * np.sin(y), "bicubic")
+    assert kind == "bicubic"
+    formula = Apply(surface.entry, (Variable("x"), Variable("y")))
+    ends = [(Number(Fraction(1, 2)), Number(Fraction(58, 10)))] * 2
+    found = scanned_places(formula, ["x", "y"], ends)
+    assert found.complete
+    inner = [p for p in found.places if not p.border]
+    kinds = sorted((p.kind, round(p.values[0] / (np.pi / 2)), round(p.values[1] / (np.pi / 2))) for p in inner)
+    assert kinds == [("maximum", 1, 1), ("maximum", 3, 3), ("minimum", 1, 3), ("minimum", 3, 1), ("saddle", 2, 2)]
+    for p in inner:
+        assert np.array(p.values) / (np.pi / 2) == pytest.approx(np.round(np.array(p.values) / (np.pi / 2)), abs=2e-3)
+        assert p.evidence == "checked"
+
+
+def test_a_plate_is_searched_and_its_border_too() -> None:
+    script = (
+        "xs = [0, 2, 4, 0, 2, 4, 0, 2, 4, 1, 3]\nys = [0, 0, 0, 2, 2, 2, 4, 4, 4, 1, 3]\n"
+        "zs = [0, 0.2, 0, 0.3, -2, 0.2, 0, 0.4, 0.1, -0.8, -0.9]\n"
+        "bed(x, y) = interpolation of zs against (xs, ys), by thin-plate\n"
+        "minima of bed(x, y) for x from 0 to 4, y from 0 to 4\nlowest of bed(x, y) for x from 0 to 4, y from 0 to 4"
+    )
+    findings = run(script).findings
+    minima, lowest = findings[-2], findings[-1]
+    assert minima.evidence == "checked"
+    inside = next(v for v in minima.values if v.get("overall"))
+    assert inside["value"] == pytest.approx(lowest.values[0]["value"], abs=1e-9)
+    assert inside["intervals"] == {"x": None, "y": None}
+    assert any("no bounds are known" in n for n in minima.notes)

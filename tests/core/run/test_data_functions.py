@@ -247,5 +247,5 @@ def test_crossings_with_samples_and_with_what_comes_from_data(lines: str, places
 
 def test_a_surface_that_cannot_be_searched_is_called_by_its_name() -> None:
     script = "bed(x, y) = interpolation of [1, 2, 3, 5, 4] against ([0, 1, 0, 1, 2], [0, 0, 1, 1, 0])\n"
-    outcome = run(script + "minima of bed(x, y) for x from 0 to 2, y from 0 to 1")
+    outcome = run(script + "minima of bed(x, y) for x from 0 to 2, y from 0 to 1, where x + y <= 1")
     assert [m.text for m in outcome.reading.messages.items] == ["'bed' has no bounds that could be proven"]

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..formula import catalogue as c
 from ..formula.domain import infinite
-from ..formula.nodes import Apply, Formula, Number, substitute, variables
+from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
 from ..language.messages import advise
 from ..numerics.closeup import CloseUp, close_up
@@ -18,6 +18,7 @@ from ..numerics.global_search import Found, lowest_of_many
 from ..numerics.lowest import Lowest, lowest_value
 from ..numerics.refine import certain_digits, refined
 from ..numerics.roots import NotSearchable
+from ..numerics.scan import scanned_places
 from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
 from ..numerics.turning import Turn, Turns, What, inflections, turning_points
 from .asking import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
@@ -314,10 +315,16 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     if any(v not in variables(formula) for v in names):
         lost = next(v for v in names if v not in variables(formula))
         raise refusal("unknown-missing", f"the formula does not depend on {lost}", request, advise("leave it out"))
+    scanned = False
     try:
-        found = stationary_places(formula, names, ends, conditions)
+        try:
+            found = stationary_places(formula, names, ends, conditions)
+        except NotSearchable:
+            if len(names) != 2 or conditions or not any(isinstance(n, Apply) and n.entry.category == "interpolated" for n in walk(formula)):
+                raise
+            found, scanned = scanned_places(formula, names, ends), True
         for what, sign in (("minimum", 1), ("maximum", -1)):
-            if noun == "extremes" or noun == ("minima" if sign > 0 else "maxima"):
+            if not scanned and (noun == "extremes" or noun == ("minima" if sign > 0 else "maxima")):
                 found = _overall(found, formula, names, ends, conditions, what, sign)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
@@ -332,6 +339,8 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     if conditions:
         notes.append("where " + " and ".join(k.said for k in conditions))
     method = f"interval Newton steps on the gradient, on the box and on each of its borders; {found.boxes} boxes looked at"
+    if scanned:
+        method = f"signs of both slopes on two grids, {found.boxes} places, then Newton's method; on the border by bisection"
     told = Told(rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0])
     return told, _several_value(noun, names, places)
 
@@ -366,8 +375,9 @@ def _place_row(names: list[str], p: Stationary) -> dict[str, Any]:
         "kind": "end" if p.border and not p.overall and kind == "local" else kind,
         "what": p.kind,
     }
-    row["intervals"] = {n: list(i) for n, i in zip(names, p.intervals, strict=True)}
-    row["value_interval"] = list(p.value_interval)
+    row["intervals"] = {n: list(i) if i[0] else None for n, i in zip(names, p.intervals, strict=True)}
+    if p.value_interval[0]:
+        row["value_interval"] = list(p.value_interval)
     if p.border:
         row |= {"border": p.border, "at_end": True}
     if p.overall:
@@ -395,9 +405,13 @@ def _several_summary(noun: str, names: list[str], places: list[Stationary], foun
 
 
 def _several_value(noun: str, names: list[str], places: list[Stationary]) -> FindingValue:
-    parts = {n: tuple(FoundPlace(p.values[k], p.intervals[k], p.evidence) for p in places) for k, n in enumerate(names)}
-    heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in places)
+    parts = {n: tuple(FoundPlace(p.values[k], _known(p.intervals[k]), p.evidence) for p in places) for k, n in enumerate(names)}
+    heights = tuple(FoundPlace(p.value, _known(p.value_interval), p.evidence) for p in places)
     return FindingValue(noun, heights, {**parts, "value": heights})
+
+
+def _known(interval: tuple[str, str]) -> tuple[str, str] | None:
+    return interval if interval[0] else None
 
 
 def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:

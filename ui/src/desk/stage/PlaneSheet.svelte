@@ -28,7 +28,7 @@
 
 {#if plane && axis}
     <div
-        class="bg-raised border-rule-strong w-[252px] rounded-[4px] border p-3 text-[13px]"
+        class="bg-raised border-rule-strong w-[252px] rounded-[4px] border px-3 py-2 text-[13px]"
         style:box-shadow="var(--shadow)"
         role="group"
         aria-label="A plane through the surface"
@@ -71,7 +71,7 @@
         </div>
         {#if section}
             <svg
-                class="border-rule mt-2 block h-[112px] w-full border bg-white"
+                class="border-rule mt-2 block h-[92px] w-full border bg-white"
                 viewBox="-4 -4 158 108"
                 role="img"
                 aria-label="The section in its plane"

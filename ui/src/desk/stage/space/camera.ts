@@ -87,7 +87,7 @@ export function fitted(frame: Frame, axes: Axes, size: [number, number]): Frame 
         const values = corners.map((c) => c[k] as number)
         return [Math.min(...values), Math.max(...values)] as [number, number]
     }) as [[number, number], [number, number]]
-    const room = [size[0] - 104, size[1] - 84]
+    const room = [size[0] - 88, size[1] - 66]
     const factor = Math.min(frame.factor, ...ends.map(([a, b], k) => Math.max(room[k] as number, 40) / (b - a)))
     const origin = ends.map(([a, b], k) => (size[k] as number) / 2 - (factor * (a + b)) / 2) as [number, number]
     return { ...frame, factor, origin }
