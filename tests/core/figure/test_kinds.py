@@ -323,6 +323,39 @@ def test_the_scale_of_colours_reads_for_everyone() -> None:
         assert steps.max() / steps.min() < 2.6, kind
 
 
+def _uniform(codes: tuple[str, ...]) -> np.ndarray:
+    return cspace_convert(np.array([[int(c[i : i + 2], 16) / 255 for i in (1, 3, 5)] for c in codes]), "sRGB1", "CAM02-UCS")
+
+
+def test_tones_of_two_sides_are_equally_far_from_their_middle() -> None:
+    jab = _uniform(palette.TWO_SIDED)
+    assert np.abs(jab[:, 0] - jab[::-1, 0]).max() < 1.5  # in grey print both sides darken alike
+    assert (np.diff(jab[:9, 0]) > 2.5).all()
+    steps = np.linalg.norm(np.diff(jab, axis=0), axis=1)
+    assert steps.max() / steps.min() < 1.5
+    rgb = np.array([[int(c[i : i + 2], 16) / 255 for i in (1, 3, 5)] for c in (palette.TWO_SIDED[2], palette.TWO_SIDED[-3])])
+    for kind in ("protanomaly", "deuteranomaly", "tritanomaly"):
+        seen = np.clip(cspace_convert(rgb, {"name": "sRGB1+CVD", "cvd_type": kind, "severity": 100}, "sRGB1"), 0, 1)
+        away = np.linalg.norm(np.diff(cspace_convert(seen, "sRGB1", "CAM02-UCS"), axis=0))
+        assert away > 20, kind  # the two sides stay two
+
+
+def test_tones_that_go_around_meet_in_even_steps() -> None:
+    jab = _uniform(palette.AROUND)
+    assert palette.AROUND[0] == palette.AROUND[-1]
+    steps = np.linalg.norm(np.diff(jab, axis=0), axis=1)
+    assert steps.max() / steps.min() < 1.1
+    assert np.ptp(jab[:, 0]) > 25
+
+
+def test_two_sides_part_at_zero() -> None:
+    data = figure("contours of x^3 + 2 for x from -2 to 1, y from 0 to 1, fill true", "colour axis, tones two-sided")
+    colours = data.panels[0].colours
+    assert colours is not None
+    assert colours.low == -colours.high
+    assert colours.tones == "two-sided"
+
+
 def test_without_colour_nothing_is_coloured_and_all_stays_apart() -> None:
     labels = ", ".join(f'"{k}"' for k in range(6))
     data = figure(f"curve of [x, 2x, 3x, 4x, 5x, 6x] for x from 0 to 1, label [{labels}]", 'bars of [1, 2] against [0.2, 0.6], label "b"')

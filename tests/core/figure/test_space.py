@@ -217,7 +217,7 @@ def test_what_the_screen_is_told_holds_all_things() -> None:
     told = shown(figure(SCENE))
     window = told["windows"]["0"]
     assert [t["kind"] for t in window["things"]] == ["surface", "path", "points", "text", "mark", "plane", "path", "path"]
-    assert len(told["map"]) == 64
+    assert len(window["map"]) == 64
     assert window["colours"]["low"] < window["colours"]["high"]
 
 

@@ -29,6 +29,7 @@ class AxisSpec:
     dates      "hours since 2031-05-02 06:00": unit and beginning of the numbers (the notation of the CF conventions for
                metadata, section 4.4)
     threshold  a signed-logarithmic axis is linear between -threshold and threshold
+    tones      of a scale of colours: rising, two-sided, around
     """
 
     text: str | None
@@ -43,6 +44,7 @@ class AxisSpec:
     minor: int | None = None
     dates: str | None = None
     threshold: float = 1.0
+    tones: str = "rising"
 
 
 @dataclass

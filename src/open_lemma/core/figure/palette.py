@@ -39,6 +39,17 @@ DUSK = (
     "#15283F", "#123555", "#19436C", "#30507B", "#4A5885", "#605F90", "#746794", "#866D94", "#977493",
     "#A97A91", "#BA848E", "#C98E87", "#D79A7F", "#E5AA7E", "#EFBF8F", "#F6D4A7", "#F8E8C4",
 )  # fmt: skip
+# For numbers to both sides of zero: slate blue to ochre, equally far in lightness from the pale middle.
+TWO_SIDED = (
+    "#3C4B99", "#4D5F9D", "#6071A4", "#7483AC", "#8995B5", "#9FA8BF", "#B6BBCB", "#CDCFD8", "#E6E3E6",
+    "#D9CDBC", "#C9B89D", "#BAA37E", "#AB8F61", "#9E7B45", "#906828", "#825506", "#744200",
+)  # fmt: skip
+# For angles and times of day: around and back, dark once and light once, in even steps.
+AROUND = (
+    "#4B6B94", "#66669C", "#8268A2", "#9E6DA4", "#B876A2", "#D1829B", "#E48F8E", "#EC9F7C", "#E2AE6C",
+    "#C5B566", "#9FB46B", "#7AAC72", "#57A07A", "#3C9280", "#2E8386", "#35758D", "#4B6B94",
+)  # fmt: skip
+TONES = {"rising": DUSK, "two-sided": TWO_SIDED, "around": AROUND}
 # Marks of data in the order of series, and fills that stay apart without colour.
 MARKERS = ("dot", "ring", "square", "triangle", "diamond", "cross", "plus")
 HATCHES = ("////", "....", "\\\\\\\\", "xxxx", "----", "||||", "++++", "oo")

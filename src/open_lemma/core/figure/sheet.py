@@ -127,7 +127,8 @@ class _Sheet:
         axes.set_axisbelow(True)
         axes.patch.set_visible(False)
         norm = tint_norm(panel.colours) if panel.colours is not None else None
-        ground = Ground(self.dress, self.grey, self.opaque, norm)
+        tones = panel.colours.tones if panel.colours is not None else "rising"
+        ground = Ground(self.dress, self.grey, self.opaque, norm, tones)
         offset = 0.0 if inset else self.offset
         for side in ("left", "bottom"):
             axes.spines[side].set_position(("outward", offset))
@@ -445,10 +446,12 @@ class _Sheet:
         middles = (values[:-1] + values[1:]) / 2
         if banded:
             inner = np.array([v for v in levels if low < v < high])
-            for a, b, colour in zip([low, *inner], [*inner, high], band_colours(ground.tints, inner), strict=True):
+            colours = band_colours(ground.tints, inner, heights(ground.tones, ground.grey))
+            for a, b, colour in zip([low, *inner], [*inner, high], colours, strict=True):
                 bar.axhspan(a, b, color=colour, linewidth=0.3)
         else:
-            bar.pcolormesh([0, 1], values, middles[:, None], cmap=heights(), norm=ground.tints, edgecolors="face", linewidth=0.3)
+            look = {"cmap": heights(ground.tones, ground.grey), "norm": ground.tints}
+            bar.pcolormesh([0, 1], values, middles[:, None], edgecolors="face", linewidth=0.3, **look)
         bar.set_xticks([])
         bar.yaxis.tick_right()
         bar.yaxis.set_label_position("right")
@@ -599,8 +602,10 @@ def _is_banded(panel: PanelData) -> bool:
 def _tick_texts(axis: Any) -> list[str]:
     low, high = sorted(axis.get_view_interval())
     room = 1e-9 * (high - low)
-    places = [p for p in axis.get_majorticklocs() if low - room <= p <= high + room]
-    return [str(t) for t in axis.get_major_formatter().format_ticks(places)]
+    places = axis.get_majorticklocs()
+    # All of them say how many decimals are written, also those just outside.
+    texts = axis.get_major_formatter().format_ticks(places)
+    return [str(t) for p, t in zip(places, texts, strict=True) if low - room <= p <= high + room]
 
 
 def _proportion(panel: PanelData) -> float:

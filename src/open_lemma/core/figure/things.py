@@ -31,10 +31,20 @@ class Ground:
     grey: bool
     opaque: bool  # the format knows no transparency: colours are mixed with the paper instead
     tints: Any = None  # norm of the colour scale
+    tones: str = "rising"  # its colours
 
 
-def heights() -> Any:
-    return LinearSegmentedColormap.from_list("dusk", palette.DUSK, N=256)
+def heights(tones: str = "rising", grey: bool = False) -> Any:
+    """The colours of numbers from low to high; for print without colour by their lightness alone."""
+    colours = [to_rgb(c) for c in palette.TONES[tones]]
+    if grey:
+        colours = [(_grey(c),) * 3 for c in colours]
+    return LinearSegmentedColormap.from_list(tones, colours, N=256)
+
+
+def _grey(colour: tuple[float, ...]) -> float:
+    """As light as the colour: luminance (ITU-R BT.709) through a gamma of 2.2."""
+    return float(sum(w * c**2.2 for w, c in zip((0.2126, 0.7152, 0.0722), colour, strict=True)) ** (1 / 2.2))
 
 
 def tint_norm(spec: AxisSpec) -> Any:
@@ -45,11 +55,11 @@ def tint_norm(spec: AxisSpec) -> Any:
     return Normalize(spec.low, spec.high)
 
 
-def band_colours(norm: Any, levels: Any) -> Any:
+def band_colours(norm: Any, levels: Any, colours: Any) -> Any:
     """Colours of the bands below, between and above levels: those of the middles, on the scale from end to end."""
     shares = np.clip(np.ma.filled(norm(np.asarray(levels, dtype=float)), np.nan), 0, 1)
     edges = np.concatenate([[0.0], shares, [1.0]])
-    return heights()((edges[:-1] + edges[1:]) / 2)
+    return colours((edges[:-1] + edges[1:]) / 2)
 
 
 def colour_of(series: Series, ground: Ground) -> str:
@@ -125,7 +135,8 @@ def _tinted(axes: Any, series: Series, ground: Ground, width: float) -> Any:
     assert series.tints is not None
     shade = (series.tints[:-1] + series.tints[1:]) / 2
     keep = np.isfinite(pieces).all(axis=(1, 2)) & np.isfinite(shade)
-    drawn = LineCollection(list(pieces[keep]), array=shade[keep], cmap=heights(), norm=ground.tints, linewidth=width, capstyle="round")
+    colours = {"cmap": heights(ground.tones, ground.grey), "norm": ground.tints}
+    drawn = LineCollection(list(pieces[keep]), array=shade[keep], linewidth=width, capstyle="round", **colours)
     drawn.set_gid(series.id)
     axes.add_collection(drawn, autolim=False)
     return drawn
@@ -138,12 +149,14 @@ def _contours(axes: Any, series: Series, ground: Ground) -> Any:
     levels = np.asarray(series.levels, dtype=float)
     own = colour_of(series, ground)
     tinted = ground.tints is not None and not series.plain and not ground.grey
+    tones = heights(ground.tones, ground.grey)
     if series.fill and series.grid is not None and ground.tints is not None:
         z = np.ma.masked_invalid(series.grid["z"])
         edges = np.concatenate([[min(float(z.min()), levels[0]) - 1.0], levels, [max(float(z.max()), levels[-1]) + 1.0]])
         alpha = series.opacity if series.opacity < 1 and not ground.opaque else None
-        filled = axes.contourf(series.grid["x"], series.grid["y"], z, levels=edges, colors=band_colours(ground.tints, levels), zorder=1.1,
-                               antialiased=False, alpha=alpha)  # fmt: skip
+        colours = band_colours(ground.tints, levels, tones)
+        look = {"levels": edges, "colors": colours, "zorder": 1.1, "antialiased": False, "alpha": alpha}
+        filled = axes.contourf(series.grid["x"], series.grid["y"], z, **look)
         filled.set_gid(f"{series.id}-fill")
     width = _width(series, ground) * (0.6 if series.fill else 1.0)
     pattern = palette.DASHES[series.dash] if series.dash else ()
@@ -151,12 +164,12 @@ def _contours(axes: Any, series: Series, ground: Ground) -> Any:
         chosen = np.where(series.tints == level, series.x, np.nan)
         if not np.isfinite(chosen).any():
             continue
-        colour = palette.LINE if series.fill and not series.colour else heights()(ground.tints(level)) if tinted else own
+        colour = palette.LINE if series.fill and not series.colour else tones(ground.tints(level)) if tinted else own
         line = axes.plot(chosen, series.y, linewidth=width, color=colour, zorder=1.9, solid_joinstyle="round")[0]
         if pattern:
             line.set_dashes(pattern)
         line.set_gid(series.id)
-    handle = Line2D([], [], color=own if not tinted else heights()(0.45), linewidth=width, label=series.label or "_")
+    handle = Line2D([], [], color=own if not tinted else tones(0.45), linewidth=width, label=series.label or "_")
     return handle
 
 
@@ -203,7 +216,8 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
     if tints is not None and ground.tints is not None:
         size = (series.size * ground.dress.marks) ** 2
         drawn = axes.scatter(
-            x, y, c=tints, cmap=heights(), norm=ground.tints, s=size, marker=MARKS[series.marker] or "o", zorder=3, clip_on=many,
+            x, y, c=tints, cmap=heights(ground.tones, ground.grey), norm=ground.tints, s=size, marker=MARKS[series.marker] or "o", zorder=3,
+            clip_on=many,
             linewidths=0.25 * ground.dress.weight, edgecolors=palette.LINE, label=series.label or "_", alpha=None,
         )  # fmt: skip
     else:
@@ -238,7 +252,7 @@ def _bars(axes: Any, series: Series, ground: Ground) -> Any:
         bottom = np.full_like(y, min(axes.get_ylim()))
     faces: Any = colour
     if series.tints is not None and ground.tints is not None:
-        faces = heights()(ground.tints(series.tints[good]))
+        faces = heights(ground.tones, ground.grey)(ground.tints(series.tints[good]))
     edge = {"linewidth": 0.5 * ground.dress.weight, "edgecolor": palette.LINE}
     if not series.fill:
         drawn = axes.bar(x, y - bottom, series.spread, bottom, facecolor="none", edgecolor=colour, linewidth=_width(series, ground))

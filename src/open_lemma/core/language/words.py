@@ -174,6 +174,7 @@ WORD_OPTIONS: dict[str, tuple[str, ...]] = {
     "arrow": ("none", "start", "end", "both"),
     "numbers": ("plain", "powers", "percent", "pi", "degrees"),
     "direction": ("forward", "reversed"),
+    "tones": ("rising", "two-sided", "around"),
     "ends": ("natural", "clamped", "periodic"),
     "loss": ("squares", "absolute", "huber", "cauchy"),
     "by": ("spline", "segments", "monotone", "polynomial", "smoothing", "bilinear", "bicubic", "thin-plate"),
@@ -188,7 +189,7 @@ VALUE_OPTIONS = frozenset(
 )
 # Options of the statements of a figure that are no requests.
 STATEMENT_OPTIONS: dict[str, tuple[str, ...]] = {
-    "axis": ("scale", "ticks", "minor", "numbers", "decimals", "dates", "direction", "threshold"),
+    "axis": ("scale", "ticks", "minor", "numbers", "decimals", "dates", "direction", "threshold", "tones"),
     "legend": ("title", "columns", "order"),
     "text": ("colour", "size", "place", "turn", "opacity", "axis"),
     "mark": ("colour", "size", "axis"),
@@ -234,6 +235,7 @@ OPTION_HELP: dict[str, tuple[str, str, str]] = {
     "decimals": ("how many decimals the numbers of an axis have", "decimals 2", "figure a:\n    curve of x for x from 0 to 1\n    y axis, decimals 2"),
     "dates": ("a point in time and the unit of the numbers, which are then written as dates and times", 'dates "hours since 2031-05-02 06:00"', 'figure a:\n    curve of sin(t) for t from 0 to 48\n    x axis, dates "hours since 2031-05-02 06:00"'),
     "direction": ("which way the numbers of an axis grow", "direction reversed", "figure a:\n    curve of exp(-z) for z from 0 to 3\n    x axis, direction reversed"),
+    "tones": ("of a colour axis: colours that rise from dark to light, that part to two sides of zero, or that go around and back", "tones two-sided", "figure a:\n    contours of x*y for x from -1 to 1, y from -1 to 1, fill true\n    colour axis, tones two-sided"),
     "threshold": ("below which size a signed-logarithmic axis is linear", "threshold 0.01", "figure a:\n    curve of x^3 for x from -10 to 10\n    y axis, scale signed-logarithmic, threshold 1"),
     "title": ("what stands above the legend", 'title "flow"', 'figure a:\n    curve of x^2 for x from 0 to 1, label "square"\n    legend top left, title "powers"'),
     "columns": ("how many columns a legend has, or the columns of a page that a figure spans", "columns 2", 'figure a:\n    curve of [x, x^2] for x from 0 to 1, label ["a", "b"]\n    legend top left, columns 2\n    style print, columns 2'),

@@ -134,6 +134,10 @@ class PanelBuilder:
                     raise refusal("ticks", f"none of these lies in the window, {short(low)} to {short(high)}", option)
             elif option.name == "numbers":
                 spec.numbers = str(value)
+            elif option.name == "tones":
+                if which != "colour":
+                    raise refusal("option-not-here", "tones are those of the colour axis", option, advise("colour axis, tones two-sided"))
+                spec.tones = str(value)
             elif option.name == "dates":
                 spec.dates = self._collector.dates(option)
             elif option.name in ("decimals", "minor"):
@@ -700,9 +704,18 @@ class PanelBuilder:
             if not every.size:
                 raise refusal("log-window", "no number that is shown as a colour lies above zero", self.axes["colour"])
         low, high = given if given is not None else (float(every.min()), float(every.max()))
+        if given is None:
+            low, high = self.evened(low, high)
         if not low < high:
             low, high = low - 0.5, high + 0.5
         return self.axis_spec("colour", low, high, self.axes["colour"].text if "colour" in self.axes else self._tint_text())
+
+    def evened(self, low: float, high: float) -> tuple[float, float]:
+        """Tones of two sides part at zero: as far to one side as to the other."""
+        option = self._axis_option("colour", "tones")
+        if option is None or option.value != "two-sided" or not low < 0 < high:
+            return low, high
+        return -max(-low, high), max(-low, high)
 
     def _tint_text(self) -> str | None:
         """The formula or list that gives the colours, where it is a plain name."""

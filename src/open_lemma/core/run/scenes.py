@@ -217,7 +217,7 @@ class SceneBuilder:
         us, vs, look = first_look(sheet)
         ends = _finite_ends(sheet, us, vs, look[..., 2])
         # A narrow peak of finite height is seen whole; what grows without bound is cut in proportion to the rest.
-        seen = _reach(look[..., 2].ravel()) if ends is None else np.concatenate([look[..., 2][np.isfinite(look[..., 2])], ends])
+        seen = _reach(look[..., 2].ravel(), True) if ends is None else np.concatenate([look[..., 2][np.isfinite(look[..., 2])], ends])
         if not seen.size:
             raise refusal("nowhere-defined", "this has no value anywhere in its window", surface.request)
         low, high = (float(seen.min()), float(seen.max())) if given is None else given
@@ -228,9 +228,7 @@ class SceneBuilder:
         scale = self._paper(box, self._proportions(box, False))
         mesh = sheet_mesh(sheet, scale, _PRINT_PT / surface.detail, box=box)
         meshes[k] = mesh
-        if ends is not None or mesh.empty:
-            return seen if mesh.empty else np.concatenate([seen, mesh.vertices[:, 2]])
-        return np.concatenate([seen, _reach(mesh.vertices[:, 2])])
+        return seen if ends is None or mesh.empty else np.concatenate([seen, mesh.vertices[:, 2]])
 
     def _within_floor(self, surface: Surface, floor: list[Span]) -> list[Span]:
         spans = []
@@ -339,7 +337,7 @@ class SceneBuilder:
         room = 1e-6 * (box[2, 1] - box[2, 0])
         sides = [w for w, out in (("below", (z < box[2, 0] - room).any()), ("above", (z > box[2, 1] + room).any())) if out]
         if sides and self.panel.given("z") is None:
-            ends = " and ".join(short(float(v), 4) for v in box[2])
+            ends = " and ".join(short(float(box[2, int(w == "above")]), 4) for w in sides)
             surface.ground.notes.append(f"grows far beyond the rest; cut {' and '.join(sides)} at {ends}")
 
     # ------------------------------------------------------------ colours and levels
@@ -383,8 +381,7 @@ class SceneBuilder:
             if "colour" in panel.axes:
                 raise refusal("colour-axis", "nothing in this figure is coloured by a number; say 'colour by ...'", panel.axes["colour"])
             return None
-        if given is not None:
-            low, high = given
+        low, high = panel.evened(float(low), float(high)) if given is None else given
         if not low < high:
             low, high = low - 0.5, high + 0.5
         said = panel.axes["colour"].text if "colour" in panel.axes and panel.axes["colour"].text is not None else text
@@ -574,7 +571,8 @@ def _finite_ends(sheet: Sheet, us: Floats, vs: Floats, heights: Floats) -> Float
     for sign in (-1.0, 1.0):
         i, j = np.unravel_index(int(np.argmax(np.where(good, sign * heights, -np.inf))), heights.shape)
         middle, steps = np.array([us[i], vs[j]]), np.array([us[1] - us[0], vs[1] - vs[0]])
-        start = best = float(sign * heights[i, j])
+        best = float(sign * heights[i, j])
+        grown = range_ = 0.0
         for _ in range(4):
             sides = [np.clip(np.linspace(m - h, m + h, 33), s[0], s[-1]) for m, h, s in zip(middle, steps, (us, vs), strict=True)]
             u, v = (a.ravel() for a in np.meshgrid(*sides, indexing="ij"))
@@ -582,23 +580,28 @@ def _finite_ends(sheet: Sheet, us: Floats, vs: Floats, heights: Floats) -> Float
             if not np.isfinite(near).any():
                 break
             k = int(np.nanargmax(near))
+            range_ = float(np.ptp(near[np.isfinite(near)]))
+            grown = max(float(near[k]) - best, 0.0)
             best, middle, steps = max(best, float(near[k])), np.array([u[k], v[k]]), steps / 12
-        usual = float(np.quantile(np.abs(heights[good]), 0.5))
-        if abs(best) > 4 * max(abs(start), usual) and abs(best) > 1e3 * usual:
+        usual = float(np.ptp(np.quantile(heights[good], [0.05, 0.95])))
+        rising = grown > 0.03 * max(usual, 1e-12 * abs(best)) and grown > 1e-3 * abs(best)
+        # Far above the rest, and not level even there: the place itself lay next to a pole.
+        steep = abs(best) > 3 * usual and range_ > 0.05 * max(usual, 1e-3 * abs(best))
+        if rising or steep:
             return None
         ends.append(sign * best)
     return np.array(ends)
 
 
-def _reach(values: Floats) -> Floats:
-    """The values that a box should hold: all, or without the few that run off far beyond the rest."""
+def _reach(values: Floats, endless: bool = False) -> Floats:
+    """The values that a box should hold: all, or without the few that run off far beyond the rest. endless: that some do is known."""
     good = values[np.isfinite(values)]
     if good.size < 16:
         return good
     low, high = np.quantile(good, [0.05, 0.95])
     spread = max(float(high - low), 1e-300)
     # What runs off without end is cut; a narrow peak of finite height stays whole.
-    if float(np.abs(good).max()) < 20 * max(abs(low), abs(high), spread):
+    if not endless and float(np.abs(good).max()) < 20 * max(abs(low), abs(high), spread):
         return good
     return np.asarray(good[(good >= low - 0.4 * spread) & (good <= high + 0.4 * spread)])
 

@@ -16,8 +16,8 @@ MAP_COLOURS = 64
 
 
 def shown(figure: FigureData) -> dict[str, Any]:
-    """`windows`: by the number of each window on space its axes, scale of colours, and things with their shapes; `map`: the
-    colours of heights from low to high."""
+    """`windows`: by the number of each window on space its axes, things with their shapes, and the scale of colours with
+    `map`, its colours from low to high."""
     windows = {}
     for k, window in enumerate(figure.windows()):
         if window.space is None or window.z is None:
@@ -30,8 +30,10 @@ def shown(figure: FigureData) -> dict[str, Any]:
                 del thing[key]
         axes = [_axis(a) for a in (window.x, window.y, window.z)]
         colours = None if window.colours is None else {**_axis(window.colours), "scale": window.colours.scale}
-        windows[str(k)] = {**scene, "axes": axes, "colours": colours}
-    return {"windows": windows, "map": [to_hex(c) for c in heights()(np.linspace(0, 1, MAP_COLOURS))]}
+        tones = heights(window.colours.tones if window.colours is not None else "rising")
+        colour_map = [to_hex(c) for c in tones(np.linspace(0, 1, MAP_COLOURS))]
+        windows[str(k)] = {**scene, "axes": axes, "colours": colours, "map": colour_map}
+    return {"windows": windows}
 
 
 def _axis(spec: AxisSpec) -> dict[str, Any]:

@@ -71,6 +71,7 @@ class SpaceWindow:
         self.specs: dict[str, AxisSpec] = {"x": panel.x, "y": panel.y, "z": panel.z}
         box = [(s.low, s.high) for s in self.specs.values()]
         scene = self.scene
+        self.tones = heights(panel.colours.tones if panel.colours is not None else "rising", grey)
         self.camera = Camera(box, scene.proportions, scene.azimuth, scene.elevation)
 
     def draw(self, picture_dpi: float, samples: int, opaque: bool) -> Drawn:
@@ -257,7 +258,7 @@ class SpaceWindow:
                 with np.errstate(all="ignore"):
                     return np.ma.filled(norm(values), np.nan)
 
-        return Looks(self.dress, self.grey, share, heights()(np.linspace(0, 1, 256))[:, :3], solid_colour)
+        return Looks(self.dress, self.grey, share, self.tones(np.linspace(0, 1, 256))[:, :3], solid_colour)
 
     def _picture(self, dpi: float, samples: int, opaque: bool) -> Picture | None:
         """The surfaces, on the grid of pixels of the whole sheet, so that no pixel is mixed from its neighbours."""
@@ -308,7 +309,7 @@ class SpaceWindow:
         if solid.kind in ("surface", "plane"):
             if not solid.label:
                 return None
-            face = heights()(0.45) if solid.scaled else colour
+            face = self.tones(0.45) if solid.scaled else colour
             return Patch(facecolor=face, edgecolor=palette.LINE, linewidth=0.3 * w, alpha=solid.opacity if solid.opacity < 1 else None)
         if solid.kind == "path":
             return self._path(solid, picture, dpi, colour)
@@ -330,7 +331,7 @@ class SpaceWindow:
         width = solid.width * self.dress.weight
         shades: Any = None
         if tints is not None and self.panel.colours is not None and not self.grey:
-            shades = heights()(tint_norm(self.panel.colours)((tints[:-1] + tints[1:]) / 2))
+            shades = self.tones(tint_norm(self.panel.colours)((tints[:-1] + tints[1:]) / 2))
         handle = None
         for hidden in (True, False):
             chosen = good & (back == hidden)
@@ -375,7 +376,7 @@ class SpaceWindow:
             share = solid.opacity * (_HIDDEN if hidden else 1.0)
             if tints is not None and self.panel.colours is not None and not self.grey:
                 self.axes.scatter(
-                    paper[chosen, 0], paper[chosen, 1], c=tints[chosen], cmap=heights(), norm=tint_norm(self.panel.colours),
+                    paper[chosen, 0], paper[chosen, 1], c=tints[chosen], cmap=self.tones, norm=tint_norm(self.panel.colours),
                     s=look["markersize"] ** 2, marker=look["marker"], zorder=3, linewidths=0.25 * d.weight, edgecolors=palette.LINE,
                     alpha=share if share < 1 else None,
                 )  # fmt: skip

@@ -44,11 +44,12 @@ interface PackedWindow {
     axes: { low: number; high: number; text: string }[]
     colours: { low: number; high: number; text: string; scale: string; threshold: number } | null
     things: PackedSolid[]
+    /** Colours from low to high. */
+    map: string[]
 }
 
 export interface SceneTold {
     windows: Record<string, PackedWindow>
-    map: string[]
 }
 
 export interface Shape {
@@ -126,7 +127,7 @@ export async function windowOf(told: SceneTold, panel: number): Promise<SpaceWin
             return { ...thing, shape, coarse, levels: thing.levels ?? [], mesh: thing.mesh ?? undefined }
         })
     )
-    return { axes: window.axes, colours: window.colours, proportions: window.proportions, things, map: told.map }
+    return { axes: window.axes, colours: window.colours, proportions: window.proportions, things, map: window.map }
 }
 
 /** The share of the scale of colours for a number, as the drawing in print has it. */
