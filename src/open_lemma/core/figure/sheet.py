@@ -144,7 +144,7 @@ class _Sheet:
             bar = self.sheet.add_axes((0.9, 0.1, 0.02, 0.8), label=f"c{len(self.sheet.axes)}")
         if panel.space is not None:
             axes.set_axis_off()
-            return _Window(panel, axes, None, bar, ground, place, offset=0.0, below=False, beside=False)
+            return _Window(panel, axes, None, bar, ground, place, offset=self.offset, below=False, beside=False)
         window = _Window(panel, axes, right, bar, ground, place, offset=offset)
         if not inset:
             rows, columns = self.figure.grid
