@@ -19,6 +19,7 @@ from open_lemma.core.run.interpreter import run
 from open_lemma.core.run.readings import NotRead, read, regular
 from open_lemma.files.figures import TYPES, Wanted, figure_file, latex, traced
 from open_lemma.files.numbers import as_csv, as_xlsx, columns_of
+from open_lemma.files.solids import MESHES
 
 ABOUT = About(3, 17, "a", "5" * 64)
 SCRIPT = """figure a "Level & flow":
@@ -85,7 +86,7 @@ def test_latex_is_escaped_and_complete() -> None:
     assert latex(figure('figure b_c "A & B_1":\n    curve of x for x from 0 to 1\n')).count(r"\caption{A \& B\_1}") == 1
 
 
-@pytest.mark.parametrize("fmt", [f for f in TYPES if f not in ("csv", "txt")])
+@pytest.mark.parametrize("fmt", [f for f in TYPES if f not in ("csv", "txt", "geojson", *MESHES)])
 def test_a_file_says_where_it_came_from(fmt: str) -> None:
     data = figure_file(figure(), Wanted(fmt, 150), ABOUT)
     assert traced(data) == ABOUT

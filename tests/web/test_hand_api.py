@@ -46,7 +46,8 @@ def test_looking_closer_draws_anew_and_keeps_nothing(client: Client, kept: tuple
 
 def test_a_reading_is_of_the_function(client: Client, kept: tuple[int, int]) -> None:
     asked = {"record_id": kept[1], "figure": "pond", "series": "s1", "x": 0.25, "y": 0.0}
-    assert client.post("/api/readings", asked).json == {"x": 0.25, "y": 0.515625, "slope": -1.8125, "exact": True, "t": None}
+    found = client.post("/api/readings", asked).json
+    assert found == {"x": 0.25, "y": 0.515625, "slope": -1.8125, "exact": True, "t": None, "z": None}
     assert client.post("/api/readings", {**asked, "series": "s7"}).status == 422
     assert client.post("/api/readings", {**asked, "figure": "sea"}).status == 404
 
