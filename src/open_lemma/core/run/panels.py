@@ -586,8 +586,6 @@ class PanelBuilder:
         if contours.fill:
             found.grid = _height_grid(contours, size)
         found.plain = plain
-        if missing and len(missing) == len(levels):
-            found.levels = [float(v) for v in levels]
         return found
 
     def _cut_box(self, cut: Cut) -> Any:
@@ -623,7 +621,7 @@ class PanelBuilder:
             cut.section = cut.found(self._cut_box(cut))
             if not len(cut.section.flat):
                 raise refusal("plane-outside", f"the plane {cut.said} does not meet this surface in its window", cut.request)
-            self.say_section(cut, cut.section, cut.box)
+            self.say_section(cut, cut.section)
         return cut.section
 
     def _cut_window(self, cut: Cut, k: int) -> tuple[float, float]:
@@ -650,9 +648,8 @@ class PanelBuilder:
         x, y = (max(self._cut_window(t, k)[1] for t in cuts) - min(self._cut_window(t, k)[0] for t in cuts) for k in (0, 1))
         return bool(_SLIVER < y / x < 1 / _SLIVER)
 
-    def say_section(self, cut: Cut, found: Any, box: Any) -> None:
+    def say_section(self, cut: Cut, found: Any) -> None:
         """How long a section is, and what it encloses, with as many digits as stood still."""
-        del box
         if not len(found.flat):
             self.say(cut.request, f"the plane {cut.said} does not meet this surface in the box")
             return

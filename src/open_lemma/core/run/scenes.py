@@ -79,8 +79,6 @@ class SceneBuilder:
         true_scale = self._true_scale(box)
         proportions = self._proportions(box, true_scale)
         self.scale = self._paper(box, proportions)
-        if not meshes:
-            meshes = {}
         self._meshes(box, meshes)
         names = self._names()
         specs = [panel.axis_spec(which, float(low), float(high), self._text(which, k, names))
@@ -496,7 +494,7 @@ class SceneBuilder:
         if len(found.space):
             look = {"colour": "#20242C", **{k: v for k, v in cut.style.items() if k in ("colour", "width", "dash")}}
             solids.append(Solid(f"{name}-line", "path", line, Shape(found.space), place=place, **look))
-        self.panel.say_section(cut, found, box)
+        self.panel.say_section(cut, found)
         return solids
 
     # ------------------------------------------------------------ where surfaces meet

@@ -17,12 +17,11 @@ interface PackedShape {
     meets?: Packed
 }
 
-interface PackedSolid {
+/** What a solid of a scene is called and how it looks, the same in the packed record and unpacked. */
+interface Look {
     id: string
-    kind: Solid['kind']
+    kind: 'surface' | 'path' | 'points' | 'text' | 'mark' | 'plane'
     line: number
-    shape: PackedShape
-    coarse: PackedShape | null
     label: string | null
     text: string | null
     colour: string
@@ -31,9 +30,14 @@ interface PackedSolid {
     size: number
     scaled: boolean
     banded: boolean
+    what: string
+}
+
+interface PackedSolid extends Look {
+    shape: PackedShape
+    coarse: PackedShape | null
     levels: number[] | null
     mesh: [number[], number[]] | null
-    what: string
 }
 
 interface PackedWindow {
@@ -63,23 +67,11 @@ export interface Shape {
     meetings: number
 }
 
-export interface Solid {
-    id: string
-    kind: 'surface' | 'path' | 'points' | 'text' | 'mark' | 'plane'
-    line: number
+export interface Solid extends Look {
     shape: Shape
     coarse: Shape
-    label: string | null
-    text: string | null
-    colour: string
-    opacity: number
-    width: number
-    size: number
-    scaled: boolean
-    banded: boolean
     levels: number[]
     mesh: [number[], number[]] | undefined
-    what: string
 }
 
 export interface SpaceWindow {
