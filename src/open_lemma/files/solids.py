@@ -11,6 +11,7 @@ from matplotlib.colors import to_rgb
 from ..core.figure.model import FigureData, plain
 from ..core.figure.space.scene import Solid
 from ..core.figure.space.window import solid_colour
+from ..core.numerics.branches import parted
 from ..core.run.readings import NotRead
 
 MESHES = ("stl", "ply", "obj", "glb")
@@ -68,7 +69,8 @@ def as_geojson(figure: FigureData) -> bytes:
             if series.kind != "contours" or series.tints is None:
                 continue
             for level in series.levels or []:
-                lines = _lines(series.x, series.y, series.tints == level)
+                places = np.column_stack([np.where(series.tints == level, series.x, np.nan), series.y])
+                lines = [p.tolist() for p in parted(places) if len(p) > 1]
                 if lines:
                     properties = {"level": level, **({"label": plain(series.label)} if series.label else {})}
                     geometry = {"type": "MultiLineString", "coordinates": lines}
@@ -76,13 +78,3 @@ def as_geojson(figure: FigureData) -> bytes:
     if not features:
         raise NotRead("this figure has no level lines in the plane")
     return json.dumps({"type": "FeatureCollection", "features": features}, separators=(",", ":")).encode()
-
-
-def _lines(x: Any, y: Any, on: Any) -> list[list[list[float]]]:
-    good = on & np.isfinite(x) & np.isfinite(y)
-    cuts = np.flatnonzero(np.diff(good.astype(int)) != 0) + 1
-    found = []
-    for part in np.split(np.arange(len(x)), cuts):
-        if good[part[0]] and len(part) > 1:
-            found.append(np.column_stack([x[part], y[part]]).tolist())
-    return found

@@ -164,13 +164,97 @@ def test_a_surface_finds_its_own_box() -> None:
     found = own_box(far)
     assert found is not None
     box, closed = found
-    assert closed
+    assert closed.all()
     assert (box[:, 0] <= [37, -3, -3]).all()
     assert (box[:, 1] >= [43, 3, 3]).all()
     assert np.diff(box, axis=1).max() < 12  # no wider than of use
-    endless = own_box(Field(lambda x, _y, z: z - np.sin(x), lambda x, y, z: (-np.cos(x), 0 * y, 1 + 0 * z)))
-    assert endless is not None
-    assert not endless[1]
+
+
+def quadric(middle: Any, halves: Any) -> Field:
+    """An ellipsoid."""
+    (a, b, c), (p, q, s) = middle, halves
+    return Field(lambda x, y, z: ((x - a) / p) ** 2 + ((y - b) / q) ** 2 + ((z - c) / s) ** 2 - 1,
+                 lambda x, y, z: (2 * (x - a) / p**2, 2 * (y - b) / q**2, 2 * (z - c) / s**2))  # fmt: skip
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.tuples(*[st.floats(-600, 600)] * 3), st.tuples(*[st.floats(-1.5, 2)] * 3))
+def test_an_ellipsoid_anywhere_of_any_shape_finds_its_box(middle: tuple[float, ...], powers: tuple[float, ...]) -> None:
+    halves = [10**p for p in powers]
+    found = own_box(quadric(middle, halves))
+    assert found is not None
+    box, closed = found
+    assert closed.all()
+    for (low, high), m, h in zip(box, middle, halves, strict=True):
+        assert low <= m - 0.97 * h
+        assert high >= m + 0.97 * h
+        assert high - low < 3.2 * h + 0.1 * max(halves)
+
+
+@pytest.mark.parametrize(
+    ("field", "closed", "seen"),
+    [
+        (Field(lambda x, _y, z: z - np.sin(x), lambda x, y, z: (-np.cos(x), 0 * y, 1 + 0 * z)), (False, False, True), 1.5),
+        (Field(lambda x, y, z: x * x + y * y - 0.01 + 0 * z, lambda x, y, z: (2 * x, 2 * y, 0 * z)), (True, True, False), 1.5),
+        (Field(lambda x, y, z: z - x * x - y * y, lambda x, y, z: (-2 * x, -2 * y, 1 + 0 * z)), (False, False, False), 1.0),
+        (CONE, (False, False, False), 1.5),
+    ],
+    ids=["wave", "thin pipe", "paraboloid", "cone"],
+)
+def test_what_goes_on_without_end_is_told_along_each_axis(field: Field, closed: tuple[bool, ...], seen: float) -> None:
+    found = own_box(field)
+    assert found is not None
+    assert tuple(found[1]) == closed
+    assert all(high >= seen for (_, high), ends in zip(found[0], closed, strict=True) if not ends)
+
+
+def test_a_surface_that_is_nowhere_has_no_box() -> None:
+    assert own_box(Field(lambda x, y, z: x * x + y * y + z * z + 1, lambda x, y, z: (2 * x, 2 * y, 2 * z))) is None
+    # It fades far out, and is zero nowhere.
+    assert own_box(Field(lambda x, y, z: 1 / (1 + x * x + y * y + z * z), lambda x, y, z: tuple(
+        -2 * v / (1 + x * x + y * y + z * z) ** 2 for v in (x, y, z)))) is None  # fmt: skip
+
+
+# ---------------------------------------------------------------- edges of the domain
+
+
+def _guarded(inner: Any) -> Field:
+    """The unit sphere where `inner` is not negative, and no value elsewhere."""
+
+    def held(values: Any, x: Any, y: Any, z: Any) -> Any:
+        return np.where(inner(x, y, z) >= 0, values, np.nan)
+
+    return Field(lambda x, y, z: held(SPHERE.value(x, y, z), x, y, z),
+                 lambda x, y, z: tuple(held(g, x, y, z) for g in SPHERE.slopes(x, y, z)))  # fmt: skip
+
+
+def test_a_surface_is_trimmed_along_the_edge_of_its_domain() -> None:
+    # The part of the unit sphere below the plane x + y + z = 0.9, a cap cut off it: its area is 2 pi (1 + d), d = 0.9 / sqrt(3).
+    mesh = isosurface(_guarded(lambda x, y, z: 0.9 - x - y - z), BOX, PAPER, FINE).mesh
+    away = mesh.vertices.sum(axis=1) - 0.9
+    assert away.max() <= 1e-9
+    ends = rim(mesh)
+    assert np.abs(away[ends]).max() < 1e-6  # and no teeth
+    assert area(mesh) == pytest.approx(2 * math.pi * (1 + 0.9 / math.sqrt(3)), rel=1e-3)
+
+
+def test_a_dome_that_stands_upright_on_its_rim_reaches_down_to_it() -> None:
+    def slopes(x: Any, y: Any, z: Any) -> Any:
+        root = np.sqrt(1 - x * x - y * y)
+        return -x / root, -y / root, -1 + 0 * z
+
+    mesh = isosurface(Field(lambda x, y, z: np.sqrt(1 - x * x - y * y) - z, slopes), BOX, PAPER, FINE, depth=0).mesh
+    assert mesh.vertices[:, 2].min() >= 0
+    assert mesh.vertices[rim(mesh), 2].max() < 0.001
+    assert np.linalg.norm(mesh.vertices, axis=1) == pytest.approx(np.ones(len(mesh.vertices)), abs=5e-3)
+    assert 2 * math.pi * 0.995 < area(mesh) < 2 * math.pi * 1.12  # some triangles near the rim lie twice
+
+
+def rim(mesh: Mesh) -> Any:
+    """Corners on sides that belong to one triangle only."""
+    sides = np.sort(np.concatenate([mesh.triangles[:, [0, 1]], mesh.triangles[:, [1, 2]], mesh.triangles[:, [2, 0]]]), axis=1)
+    edges, count = np.unique(sides, axis=0, return_counts=True)
+    return np.unique(edges[count == 1])
 
 
 def test_cut_to_a_box_the_area_is_that_of_the_part() -> None:

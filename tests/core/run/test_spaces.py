@@ -36,10 +36,10 @@ def things(script: str) -> list[Any]:
 @pytest.mark.parametrize(
     ("script", "said"),
     [
-        ("surface of x^2 + y^2 + z^2 = 9", "window for x chosen: −3.5 to 3.5, the whole of it lies there"),
+        ("surface of x^2 + y^2 + z^2 = 9", "window for x chosen: −3.5 to 3.5, all of it that was found lies there"),
         ("surface of x^2 - y^2 - z^2 = 1", "window for x chosen: −2 to 2, it goes on beyond"),
         ("surface of x^2*y - 4y", "window for x chosen"),
-        ("surface of sin(x)*y for x from 0 to 10, y from 0 to 10", "heights 0.31 times of their true scale"),
+        ("surface of sin(x)*y for x from 0 to 10, y from 0 to 10", "heights at 0.31 of their true scale"),
         ("surface of x*y/100 for x from 0 to 10, y from 0 to 10", "heights 6.2 times exaggerated"),
         ("surface of x*y for x from 0 to 1, y from 0 to 100", "each axis has a scale of its own: y is stretched 0.01 times against x"),
         ("surface of x^2 + y^2 + z^2 = 1", "true scale"),
@@ -85,17 +85,66 @@ def test_lines_on_the_floor_have_room_beneath() -> None:
 
 def test_a_list_of_surfaces_and_names_inside_the_block() -> None:
     found = things("figure a:\n    g(x, y) = x - y\n    surface of [x*y, g(x, y)] for x from 0 to 1, y from 0 to 1, label [\"a\", \"b\"]")
+    found = [t for t in found if t.kind == "surface"]
     assert [t.label for t in found] == ["a", "b"]
     assert not any(t.scaled for t in found)  # two surfaces: each in an ink of its own
 
 
-def test_surfaces_that_meet_carry_the_line() -> None:
+def test_where_surfaces_meet_there_is_a_line_and_its_length_is_said() -> None:
     span = "x from -1 to 1, y from -1 to 1"
-    found = things(f"figure a:\n    surface of x + 0*y for {span}\n    surface of x^2 + y^2 + z^2 = 1 for {span}, z from -1 to 1")
-    sheet = found[0]
-    assert sheet.shape.meets.shape[1] == 1
-    x, y, z = sheet.shape.vertices.T.astype(float)
-    assert sheet.shape.meets[:, 0] == pytest.approx(x * x + y * y + z * z - 1, abs=1e-5)
+    script = f"figure a:\n    surface of x + 0*y for {span}\n    surface of x^2 + y^2 + z^2 = 1 for {span}, z from -1 to 1"
+    line = next(t for t in things(script) if t.what == "meeting")
+    x, y, z = line.shape.vertices.T.astype(float)
+    assert z == pytest.approx(x, abs=1e-6)
+    assert x * x + y * y + z * z == pytest.approx(np.ones(len(x)), abs=1e-6)
+    # A great circle.
+    assert any("the two surfaces meet along a closed line 6.2831853" in n for n in notes(script)), notes(script)
+
+
+@pytest.mark.parametrize(
+    ("cut", "said"),
+    [
+        ("x^2 + y^2 - z^2 = 1, at z = 2", f"enclosing an area of {5 * math.pi:.7f}"),  # a circle wider than the surface's own window
+        ("(x - 80)^2 + y^2 + z^2 = 4, at y + z = 1", f"enclosing an area of {3.5 * math.pi:.6f}"),
+        ("x^2 + y^2 - z^2 = 0, at x = z + 1", "the section goes on beyond the window"),
+    ],
+)
+def test_a_section_finds_its_own_window_in_the_plane(cut: str, said: str) -> None:
+    found = notes(f"section of {cut}")
+    assert any(said in n for n in found), found
+
+
+def test_a_surface_without_end_is_seen_as_far_as_it_is_cut() -> None:
+    equation = "x^2 + y^2 - z^2 = 1"
+    script = f"figure a:\n    surface of {equation}\n    section of {equation}, at z = 3"
+    panel = drawn(script).data.panels[0]
+    assert panel.z is not None
+    assert panel.z.high > 3
+    assert panel.x.high > math.sqrt(10)
+    assert any("an area of 31.41592" in n for n in notes(script)), notes(script)
+
+
+def test_surfaces_with_a_common_edge_meet_only_where_they_cross() -> None:
+    # Both are zero along x = 0, where the first ends; they cross along y = 0.
+    said = notes("figure a:\n    surface of [x*y, 0*x*y] for x from 0 to 6, y from -1 to 1")
+    assert any("meet along a line 6 long" in n for n in said), said
+
+
+def test_of_three_surfaces_it_is_said_which_meet() -> None:
+    span = "x from -1 to 1, y from -1 to 1"
+    said = notes(f"figure a:\n    surface of [x + 0*y, 3 + 0*x*y, 1/2 - x + 0*y] for {span}")
+    assert any("surfaces 1 and 3 meet along a line 2 long" in n for n in said), said
+    assert not any("surfaces 1 and 2" in n or "surfaces 2 and 3" in n for n in said)
+
+
+def test_no_line_is_drawn_where_one_of_the_surfaces_has_ended() -> None:
+    # The second reaches only from 0 to 1, the line x = y = z of the first two goes on beyond it.
+    found = things(
+        "figure a:\n    surface of 0*x*y for x from -3 to 3, y from -3 to 3\n    surface of x - 1/2 + 0*y for x from 0 to 1, y from 0 to 1"
+    )
+    line = next(t for t in found if t.what == "meeting")
+    assert line.shape.vertices[:, 1].min() > -1e-5
+    assert line.shape.vertices[:, 1].max() < 1 + 1e-5
 
 
 def test_a_product_is_drawn_factor_by_factor_and_a_square_like_what_is_squared() -> None:

@@ -10,6 +10,7 @@ import numpy as np
 from matplotlib import patheffects
 from matplotlib.font_manager import FontProperties
 
+from ..numerics.branches import parted
 from . import palette
 from .axes import NumberFormatter
 from .model import Floats, PanelData, Series
@@ -176,14 +177,11 @@ def _along(axes: Any, series: Series, crowd: Crowd, wide: float, high: float) ->
     with np.errstate(all="ignore"):
         places = _paper(axes, series.x, series.y)
     box = axes.get_window_extent()
-    good = np.isfinite(places).all(axis=1)
-    pieces = np.split(np.arange(places.shape[0])[good], np.flatnonzero(np.diff(np.flatnonzero(good)) > 1) + 1)
     best: tuple[float, tuple[float, float, float]] | None = None
     straight = series.kind == "rule"
-    for piece in pieces:
-        if piece.size < 2:
+    for line in parted(places):
+        if len(line) < 2:
             continue
-        line = places[piece]
         along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
         if along[-1] < wide * 0.6:
             continue
@@ -249,10 +247,7 @@ def level_labels(axes: Any, panel: PanelData, crowd: Crowd, size: float, rendere
 
 
 def _branches(axes: Any, x: Floats, y: Floats) -> list[Floats]:
-    paper = _paper(axes, x, y)
-    good = np.isfinite(paper).all(axis=1)
-    cuts = np.flatnonzero(np.diff(good.astype(int)) != 0) + 1
-    return [p for p in np.split(paper, cuts) if len(p) > 2 and np.isfinite(p[0]).all()]
+    return [p for p in parted(_paper(axes, x, y)) if len(p) > 2]
 
 
 def _on_level(lines: list[Floats], wide: float, high: float, crowd: Crowd, window: Any) -> tuple[float, float, float] | None:

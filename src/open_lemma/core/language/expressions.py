@@ -12,7 +12,7 @@ from . import tree
 from .cursor import Cursor, Stop, nearest
 from .messages import Fix, advise, replace
 from .tokens import Kind, Token
-from .words import NOUNS, PARAMETER_OPTIONS, RESERVED, WORD_OPTIONS
+from .words import NOUNS, OPTIONS, PARAMETER_OPTIONS, RESERVED, WORD_OPTIONS
 
 _COMPARISONS = ("<", ">", "<=", ">=", "!=", "=")
 _SUPERSCRIPT_DIGITS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
@@ -545,14 +545,16 @@ class ExpressionReader(Cursor):
         if before.kind is Kind.NAME and before.text in NOUNS and self._opens_line(before):
             fix = replace(before.end, before.end, " of", f"{before.text} of {text}")
             self.refuse("request-of", f"a request reads '{before.text} of ...'", fix, token=before)
+        ahead = self.ahead()
+        worded = text in WORD_OPTIONS or text in PARAMETER_OPTIONS
+        if text in OPTIONS and (ahead.kind in ((Kind.NAME,) if worded else (Kind.NAME, Kind.NUMBER, Kind.TEXT)) or ahead.is_sign("[")):
+            self.refuse("option-comma", "an option comes after a comma", replace(before.end, token.start, ", ", f", {text}"))
         if before.kind is Kind.NUMBER and not token.glued:
             joined, product = f"{before.text}{text}", f"{before.text}*{text}"
             fixes = [replace(before.start, token.end, product)]
             if token.kind is Kind.NAME or token.is_sign("("):
                 fixes.insert(0, replace(before.start, token.end, joined))
             self.refuse("space-multiplies-not", "a space does not multiply", *fixes)
-        if (text in WORD_OPTIONS or text in PARAMETER_OPTIONS) and self.ahead().kind is Kind.NAME:
-            self.refuse("option-comma", "an option comes after a comma", replace(before.end, token.start, ", ", f", {text}"))
         if before.kind in (Kind.NAME, Kind.PRIME, Kind.SUPERSCRIPT, Kind.NUMBER, Kind.TEXT) or before.is_sign(")", "]"):
             start = self.tokens[self.at - 2].start if before.kind in (Kind.SUPERSCRIPT, Kind.PRIME) and self.at >= 2 else before.start
             left = self.slice(start, before.end)

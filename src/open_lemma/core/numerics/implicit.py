@@ -18,6 +18,7 @@ import contourpy
 import numpy as np
 from numpy.typing import NDArray
 
+from .branches import joined, runs
 from .sampling import Floats, View
 
 Field = Callable[[Floats, Floats], Floats]
@@ -102,11 +103,8 @@ def _level(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: 
         branches += _exact(g, view, line)
     if singular.size:
         branches = _through(branches, singular, g, view)
-    if not branches:
-        return Level(np.array([]), np.array([]), singular, 0)
-    gap = np.full((1, 2), np.nan)
-    joined = np.concatenate([p for b in branches for p in (b, gap)][:-1])
-    return Level(joined[:, 0], joined[:, 1], singular, len(branches))
+    places = joined(branches, 2)
+    return Level(places[:, 0], places[:, 1], singular, len(branches))
 
 
 def _grid(g: Gradient, view: View) -> tuple[Floats, Floats, Floats]:
@@ -180,9 +178,9 @@ def _exact(g: Gradient, view: View, line: Floats) -> list[Floats]:
     if closed and good.all():
         placed[-1] = placed[0]
     found = []
-    for piece in np.split(np.arange(line.shape[0]), np.flatnonzero(np.diff(good.astype(int)) != 0) + 1):
-        if good[piece[0]] and piece.size > 1:
-            found.append(_refined(g, view, placed[piece]))
+    for run in runs(good):
+        if run.stop - run.start > 1:
+            found.append(_refined(g, view, placed[run]))
     return found
 
 
@@ -274,11 +272,10 @@ def _through(branches: list[Floats], singular: Floats, g: Gradient, view: View) 
                 cut.append(branch)
                 continue
             closed = bool((branch[0] == branch[-1]).all()) and not near[0]
-            pieces = [p for p in np.split(np.arange(branch.shape[0]), np.flatnonzero(np.diff(near.astype(int)) != 0) + 1) if not near[p[0]]]
-            runs = [branch[p] for p in pieces]
-            if closed and len(runs) > 1:
-                runs = [np.concatenate([runs[-1], runs[0][1:]]), *runs[1:-1]]
-            for run in runs:
+            pieces = [branch[run] for run in runs(~near)]
+            if closed and len(pieces) > 1:
+                pieces = [np.concatenate([pieces[-1], pieces[0][1:]]), *pieces[1:-1]]
+            for run in pieces:
                 for end in (0, -1):
                     away = float(np.hypot(*(_to_pt(view, run[[end]]) - centre)[0]))
                     if away < 2.2 * reach:

@@ -23,6 +23,12 @@ def short(value: float, digits: int = 10) -> str:
     return text.replace("-", "−")
 
 
+def measured(value: float, doubt: float) -> str:
+    """A length or an area with the digits that the last refinement left as they were."""
+    digits = int(np.clip(np.floor(-np.log10(max(doubt, 1e-15 * abs(value), 1e-300) / max(abs(value), 1e-300))), 3, 10))
+    return short(value, digits)
+
+
 def said_number(value: float, digits: int = 10) -> str:
     """A number for a sentence; what is infinite has its sign."""
     if abs(value) == float("inf"):

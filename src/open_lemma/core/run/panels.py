@@ -16,19 +16,21 @@ from ..formula.typeset import name_tex
 from ..language import tree
 from ..language.messages import Fix, Message, advise, replace
 from ..numerics.bounds import bounds_of
-from ..numerics.implicit import Gradient, level_curve
+from ..numerics.branches import joined
+from ..numerics.implicit import level_curve
 from ..numerics.parametric import first_look, follow
 from ..numerics.sampling import Break, Sampled, Sampler, View, away_from_breaks, even_poles, sample
 from ..numerics.windows import Choice, x_window, y_window
 from .drawn import Curve, Equation, Path, Points, Put, Thing, formula_text
 from .lower import Lowering, refusal
-from .novalue import no_value, short
+from .novalue import measured, no_value, short
 from .scenes import SceneBuilder, contour_lines, in_space, levels_between
-from .slopes import reading, second, slope, value_of
-from .spaces import Contours, Cut, SpaceCollector, SpacePut, SpaceThing
+from .slopes import gradient, value_of
+from .spaces import NOWHERE, Contours, Cut, SpaceCollector, SpacePut, SpaceThing
 
 _VANISHED = 0.02  # of the window's height: what stays below that looks like a level line
 _LARGE = 0.5
+_LOOKED = 161  # lines each way of a first look at heights
 _SLIVER = 0.125  # a window in true lengths is no narrower than that
 
 
@@ -542,10 +544,9 @@ class PanelBuilder:
             # A lone point is drawn as the shortest of strokes with a round end.
             if not pieces or not np.any(np.all(np.concatenate(pieces) == place, axis=1)):
                 pieces.append(np.array([place, place]))
-        gap = np.full((1, 2), np.nan)
-        joined = np.concatenate([p for piece in pieces for p in (piece, gap)][:-1]) if pieces else np.empty((0, 2))
+        places = joined(pieces, 2)
         style.setdefault("marker", "none")
-        return Series(name, "curve", line, joined[:, 0], joined[:, 1], **style)
+        return Series(name, "curve", line, places[:, 0], places[:, 1], **style)
 
     # ------------------------------------------------------------ level lines and sections
 
@@ -561,14 +562,9 @@ class PanelBuilder:
         for note in dict.fromkeys(ground.notes):
             self.say(contours.request, note)
         size = _part(view, "x", x0, x1), _part(view, "y", y0, y1)
-        seen = contours.ground.sheet(contours.spans)
-        us, vs = np.linspace(x0, x1, 161), np.linspace(y0, y1, 161)
-        heights = seen.at(*(a.ravel() for a in np.meshgrid(us, vs)))[:, 2]
+        heights = self._heights(contours)
         if ground.outline:
             self.say(contours.request, "drawn within the outline of the points; beyond it would be extrapolation")
-        heights = _reach(heights)
-        if not heights.size:
-            raise refusal("nowhere-defined", "this has no value anywhere in its window", contours.request)
         low, high = float(heights.min()), float(heights.max())
         levels = levels_between(contours.levels if contours.levels is not None else 9, low, high)
         lines = [(level, x, y) for level, x, y in contour_lines(contours, levels, size) if x.size]
@@ -594,27 +590,33 @@ class PanelBuilder:
             ground = cut.ground
             if ground.what == "implicit":
                 if any(s is None for s in ground.spans):
-                    from ..numerics.surfaces.isosurface import own_box
-
-                    found = [b for f in ground.fields() if (b := own_box(f)) is not None]
-                    if not found:
-                        raise refusal("nowhere", "no place within 1000 of the origin fulfils this equation", cut.request)
-                    low, high = (np.array([b[0][:, k] for b in found]) for k in (0, 1))
-                    own = np.column_stack([low.min(axis=0), high.max(axis=0)])
-                    ground.spans = [s if s is not None else (float(o[0]), float(o[1])) for s, o in zip(ground.spans, own, strict=True)]
-                cut.box = np.array(ground.spans, dtype=float)
+                    self._choose_window(cut)
+                cut.box = np.array([s if s is not None else (-np.inf, np.inf) for s in ground.spans])
             elif ground.what == "explicit":
-                spans = [s for s in ground.spans if s is not None]
-                sheet = ground.sheet(spans)
-                us, vs = (np.linspace(*s, 161) for s in spans)
-                z = _reach(sheet.at(*(a.ravel() for a in np.meshgrid(us, vs)))[:, 2])
-                if not z.size:
-                    raise refusal("nowhere-defined", "this has no value anywhere in its window", cut.request)
+                z = self._heights(cut)
                 room = 0.02 * float(np.ptp(z)) or 0.5
-                cut.box = np.array([*spans, (float(z.min()) - room, float(z.max()) + room)])
+                cut.box = np.array([*ground.spans, (float(z.min()) - room, float(z.max()) + room)])
             else:
                 cut.box = np.array([[-1e9, 1e9]] * 3)
         return cut.box
+
+    def _choose_window(self, cut: Cut) -> None:
+        found = cut.own_window()
+        if found is None:
+            where = "" if cut.ground.own_box() is None else f"the plane {cut.said} does not meet this surface within 1000 of the origin"
+            raise refusal("plane-outside" if where else "nowhere", where or NOWHERE, cut.request)
+        window, ended = found
+        room = np.where(ended, 0.05, 0.0) * np.ptp(window, axis=1)
+        cut.window = np.column_stack([window[:, 0] - room, window[:, 1] + room])
+        if not ended.all():
+            self.say(cut.request, "the section goes on beyond the window")
+
+    def _heights(self, thing: Contours | Cut) -> Floats:
+        """Heights of what lies over the plane, without those that run off far beyond the rest; never empty."""
+        z = _reach(thing.ground.first_look(_LOOKED)[..., 2].ravel())
+        if not z.size:
+            raise refusal("nowhere-defined", "this has no value anywhere in its window", thing.request)
+        return z
 
     def _cut_section(self, cut: Cut) -> Any:
         if cut.section is None:
@@ -654,9 +656,9 @@ class PanelBuilder:
             self.say(cut.request, f"the plane {cut.said} does not meet this surface in the box")
             return
         parts = f"{found.branches} parts, together " if found.branches > 1 else ""
-        text = f"section at {cut.said}: {parts}{_measured(*found.length)} long"
+        text = f"section at {cut.said}: {parts}{measured(*found.length)} long"
         if found.area is not None:
-            text += f", enclosing an area of {_measured(*found.area)}"
+            text += f", enclosing an area of {measured(*found.area)}"
         self.say(cut.request, text + " (checked)")
 
     def _put_series(self, name: str, put: Put, view: View) -> Series:
@@ -847,12 +849,6 @@ def _height_grid(contours: Contours, size: tuple[float, float]) -> dict[str, Any
     return {"x": xs, "y": ys, "z": heights.reshape(ys.size, xs.size)}
 
 
-def _measured(value: float, doubt: float) -> str:
-    """A length or an area with the digits that the last refinement left as they were."""
-    digits = int(np.clip(np.floor(-np.log10(max(doubt, 1e-15 * abs(value), 1e-300) / max(abs(value), 1e-300))), 3, 10))
-    return short(value, digits)
-
-
 class InsetBuilder(PanelBuilder):
     """A small window inside another; without drawn things of its own it shows those around it."""
 
@@ -942,13 +938,6 @@ def _part(view: View, axis: str, low: float, high: float) -> float:
     ends = np.array([low, high])
     a, b = view.x_pt(ends) if axis == "x" else view.y_pt(ends)
     return max(float(b - a), 1.0)
-
-
-def gradient(formula: Formula, names: tuple[str, str]) -> Gradient:
-    """F with its derivatives; by differences where there is no rule."""
-    bends = second(formula, names)
-    first = slope(formula, names, names[0]), slope(formula, names, names[1])
-    return Gradient(reading(formula, names), *first, None if bends is None else (bends[0], bends[1], bends[2]))
 
 
 def _height_share(series: Series, view: View) -> float:

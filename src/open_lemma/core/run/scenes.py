@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from itertools import combinations
 from typing import TYPE_CHECKING, Any
 
@@ -10,21 +11,24 @@ import numpy as np
 from matplotlib.ticker import MaxNLocator
 
 from ..figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData
+from ..figure.palette import LINE as MEETING
 from ..figure.space.scene import DEFAULT_AZIMUTH, DEFAULT_ELEVATION, Scene, Shape, Solid
 from ..formula.typeset import name_tex
 from ..language import tree
 from ..language.messages import Refused, advise
+from ..numerics.branches import joined
 from ..numerics.implicit import level_curves
 from ..numerics.sampling import View
-from ..numerics.surfaces.isosurface import isosurface, own_box
+from ..numerics.surfaces.isosurface import isosurface
+from ..numerics.surfaces.meetings import meeting
 from ..numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
 from ..numerics.surfaces.sections import outline
 from ..numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
 from .drawn import Put, formula_text
 from .lower import refusal
-from .novalue import short
-from .slopes import reading
-from .spaces import Contours, Cut, SpacePath, SpacePoints, SpacePut, SpaceThing, Span, Surface
+from .novalue import measured, short
+from .slopes import gradient, reading
+from .spaces import NOWHERE, Contours, Cut, SpacePath, SpacePoints, SpacePut, SpaceThing, Span, Surface
 
 if TYPE_CHECKING:
     from .panels import PanelBuilder
@@ -58,9 +62,8 @@ class SceneBuilder:
                     "plane-in-space", "this lies in the plane, and the figure is one in space", where,
                     advise("give it a third coordinate, or a panel of its own"),
                 )  # fmt: skip
-        for which in ("right",):
-            if which in panel.axes:
-                raise refusal("space-axis", f"a figure in space has no {which} axis", panel.axes[which], advise("z axis"))
+        if "right" in panel.axes:
+            raise refusal("space-axis", "a figure in space has no right axis", panel.axes["right"], advise("z axis"))
         for which in ("x", "y", "z"):
             if panel.scale(which) != "linear":
                 raise refusal("space-axis", "axes in space are linear", panel.axes[which], advise("draw the logarithm: log10(h(x, y))"))
@@ -87,7 +90,7 @@ class SceneBuilder:
         colours = self._colours(box)
         for name, thing in panel.things:
             scene.things += self._solids(name, thing, box, colours)
-        self._meetings(scene)
+        scene.things += self._meetings()
         data = PanelData(
             specs[0], specs[1], [], panel.title, gridlines="major" if panel.gridlines != "none" else None, frame=panel.frame,
             line=panel.line, z=specs[2], space=scene,
@@ -125,21 +128,36 @@ class SceneBuilder:
 
     def _own_box(self, surface: Surface) -> None:
         ground = surface.ground
-        boxes = [own_box(f) for f in ground.fields()]
-        known = [b for b in boxes if b is not None]
-        if not known:
+        found = ground.own_box()
+        if found is None:
             if any(isosurface(f, np.array([[-5.0, 5.0]] * 3), np.ones(3), 1.0).touching for f in ground.fields()):
                 raise _touching(surface)
-            raise refusal("nowhere", "no place within 1000 of the origin fulfils this equation", surface.request)
-        low, high = (np.array([b[0][:, k] for b in known]) for k in (0, 1))
-        low, high = low.min(axis=0), high.max(axis=0)
-        closed = all(b[1] for b in known)
+            raise refusal("nowhere", NOWHERE, surface.request)
+        box, closed = found
         for k, name in enumerate(ground.names):
             if ground.spans[k] is None:
-                room = 0.04 * (high[k] - low[k])
-                ground.spans[k] = _tidied(low[k] - room, high[k] + room) if closed else (float(low[k]), float(high[k]))
-                why = "the whole of it lies there" if closed else "it goes on beyond"
+                low, high = (float(v) for v in box[k])
+                if not closed[k]:
+                    low, high = self._with_planes(k, low, high)
+                room = 0.04 * (high - low) if closed[k] else 0.0
+                ground.spans[k] = _tidied(low - room, high + room)
+                why = "all of it that was found lies there" if closed[k] else "it goes on beyond"
                 ground.notes.append(f"window for {name} chosen: {short(ground.spans[k][0])} to {short(ground.spans[k][1])}, {why}")  # type: ignore[index]
+
+    def _with_planes(self, k: int, low: float, high: float) -> Span:
+        """A span along an axis, wide enough for the closed sections that were asked for, and for the planes across it."""
+        room = 0.2 * (high - low)
+        for _, cut in self.panel.things:
+            if not isinstance(cut, Cut):
+                continue
+            found = cut.own_window() if cut.ground.what == "implicit" else None
+            if found is not None and found[1].all():
+                reach = cut.plane.place(*np.meshgrid(*found[0]))[k]
+                low, high = min(low, float(reach.min()) - 0.3 * room), max(high, float(reach.max()) + 0.3 * room)
+            if abs(cut.plane.normal[k]) == 1:
+                at = float(cut.plane.offset * cut.plane.normal[k])
+                low, high = (at - room if at <= low else low), (at + room if at >= high else high)
+        return low, high
 
     def _extent(self, thing: Any, k: int) -> Span | None:
         """Of a thing along x (0) or y (1), with a little room around what is no surface."""
@@ -271,7 +289,7 @@ class SceneBuilder:
         factor = float(per[2] / per[0])
         if abs(factor - 1) < 1e-6:
             return "true scale"
-        return f"heights {_times(factor)} {'exaggerated' if factor > 1 else 'of their true scale'}"
+        return f"heights {_times(factor)} exaggerated" if factor > 1 else f"heights at {_plain(factor)} of their true scale"
 
     def _paper(self, box: Floats, proportions: Floats) -> Floats:
         """Points on paper for one unit along each axis, about."""
@@ -471,9 +489,7 @@ class SceneBuilder:
         pieces = [(np.column_stack([x, y, np.full(x.size, box[2, 0])]), np.full(x.size, level)) for level, x, y in lines if x.size]
         if not pieces:
             return []
-        gap = np.full((1, 3), np.nan)
-        places = np.concatenate([p for q, _ in pieces for p in (q, gap)][:-1])
-        tints = np.concatenate([p for _, t in pieces for p in (t, t[:1])][:-1])
+        places, tints = joined([q for q, _ in pieces], 3), joined([t for _, t in pieces], 1)[:, 0]
         look = {k: v for k, v in contours.style.items() if k in ("label", "colour", "opacity", "width", "dash")}
         look.setdefault("width", 0.9)
         plain = "colour" in look
@@ -499,22 +515,21 @@ class SceneBuilder:
 
     # ------------------------------------------------------------ where surfaces meet
 
-    def _meetings(self, scene: Scene) -> None:
-        """Lines where two surfaces meet: on the triangles of one, the zeros of what is zero on the other."""
-        found = [(k, n, t) for k, (n, t) in enumerate(self.panel.things) if isinstance(t, Surface)]
-        solids = {s.id: s for s in scene.things}
-        for (_, one, a), (_, other, b) in combinations(found, 2):
-            if a.ground.what == b.ground.what == "parametric":
+    def _meetings(self) -> list[Solid]:
+        """Lines where two surfaces meet."""
+        found = []
+        numbered = [(k, n, t) for k, (n, t) in enumerate(self.panel.things) if isinstance(t, Surface)]
+        for (i, (k, one, a)), (j, (m, other, b)) in combinations(enumerate(numbered, 1), 2):
+            met = meeting(self.meshes[k], self.meshes[m], (a.ground.face(), b.ground.face()), self.scale, _PRINT_PT)
+            if not met.branches:
                 continue
-            (on, _), (_, of) = ((one, a), (other, b)) if b.ground.what != "parametric" else ((other, b), (one, a))
-            solid = solids[on]
-            for shape in (solid.shape, solid.coarse):
-                if shape is None:
-                    continue
-                at = shape.vertices.astype(float)
-                columns = [np.nan_to_num(f.at(at), nan=1e30, posinf=1e30, neginf=-1e30) for f in of.ground.fields()]
-                before = [] if shape.meets is None else [shape.meets]
-                shape.meets = np.ascontiguousarray(np.column_stack([*before, *columns]), dtype="<f4")
+            which = "the two surfaces" if len(numbered) == 2 else f"surfaces {i} and {j}"
+            kind = "closed line" if met.closed == met.branches else "line"
+            lines = f"a {kind}" if met.branches == 1 else f"{met.branches} {kind}s, together"
+            self.panel.say(b.request, f"{which} meet along {lines} {measured(*met.length)} long (checked)")
+            found.append(Solid(f"{one}-{other}", "path", self.panel.line_of(b.request), Shape(met.places), colour=MEETING, width=0.9,
+                               what="meeting"))  # fmt: skip
+        return found
 
     # ------------------------------------------------------------ words
 
@@ -557,7 +572,13 @@ def _shape(mesh: Mesh, tints: Floats | None) -> Shape:
 
 
 def _times(factor: float) -> str:
-    return f"{short(factor, 2)} times"
+    return f"{_plain(factor)} times"
+
+
+def _plain(factor: float) -> str:
+    """Two digits, and no power of ten where zeros will do."""
+    rounded = float(f"{factor:.2g}")
+    return f"{rounded:.0f}" if 10 <= rounded < 1e5 else short(rounded, 2)
 
 
 def _finite_ends(sheet: Sheet, us: Floats, vs: Floats, heights: Floats) -> Floats | None:
@@ -629,10 +650,6 @@ def levels_between(levels: Any, low: float, high: float) -> list[float]:
 
 def contour_lines(contours: Contours, levels: list[float], size_pt: tuple[float, float]) -> list[tuple[float, Floats, Floats]]:
     """For each level its lines, branches divided by NaN, exact to a tenth of a point at that size."""
-    from dataclasses import replace
-
-    from .panels import gradient
-
     g = gradient(contours.ground.formulas[0], contours.variables)
     if contours.ground.what == "explicit":
         g = replace(g, f=contours.ground.height)

@@ -10,6 +10,7 @@ import numpy as np
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
+from ..numerics.implicit import Gradient
 
 Reading = Callable[..., Any]
 _STEP = 1e-6
@@ -58,3 +59,10 @@ def second(formula: Formula, names: Sequence[str]) -> list[Reading] | None:
         return [reading(derivative(firsts[i], names[j]), names) for i in range(len(names)) for j in range(i, len(names))]
     except NoDerivative:
         return None
+
+
+def gradient(formula: Formula, names: tuple[str, str]) -> Gradient:
+    """F with its derivatives; by differences where there is no rule."""
+    bends = second(formula, names)
+    first = slope(formula, names, names[0]), slope(formula, names, names[1])
+    return Gradient(reading(formula, names), *first, None if bends is None else (bends[0], bends[1], bends[2]))

@@ -20,11 +20,13 @@ from ..language import tree
 from ..language.messages import advise
 from ..language.questions import unwrapped
 from ..language.spaces import coordinates, kind_of_surface
+from ..numerics.branches import joined
 from ..numerics.interpolation import NotInterpolable
 from ..numerics.plane import outlines, surface_through
-from ..numerics.surfaces.isosurface import Field
-from ..numerics.surfaces.sections import Plane, Section, plane_of, section_of_field, section_of_sheet
-from ..numerics.surfaces.sheets import Sheet
+from ..numerics.surfaces.isosurface import Field, own_boxes
+from ..numerics.surfaces.meetings import Face, LevelFace, SheetFace
+from ..numerics.surfaces.sections import Plane, Section, lifted, plane_of, section_of_field, section_of_sheet
+from ..numerics.surfaces.sheets import Sheet, first_look
 from ..numerics.windows import x_window
 from .asking import beyond_data, free_variables
 from .lower import Lowering, refusal
@@ -34,6 +36,7 @@ from .values import FunctionValue, ItemsValue, ListValue
 
 Span = tuple[float, float]
 What = Literal["explicit", "parametric", "implicit"]
+NOWHERE = "no place within 1000 of the origin fulfils this equation"
 _FAR = Fraction(10) ** 300
 
 
@@ -96,6 +99,35 @@ class Ground:
         h = self.height
         hx, hy = (slope(self.formulas[0], self.names, n) for n in self.names)
         return [Field(lambda x, y, z: z - h(x, y), lambda x, y, z: (-hx(x, y), -hy(x, y), np.ones_like(z)))]
+
+    def own_box(self) -> tuple[Any, Any] | None:
+        """Of an implicit surface the box (3, 2) around it, and along which axes all of it lies there; None where it is nowhere."""
+        return own_boxes(self.fields())
+
+    def first_look(self, count: int) -> Any:
+        """Places (count, count, 3) on a first grid, of a surface whose spans are known."""
+        return first_look(self.sheet([s for s in self.spans if s is not None]), count)[2]
+
+    def face(self) -> Face:
+        """The surface as its tangent planes."""
+        if self.what != "parametric":
+            return LevelFace(self.fields())
+        places, slopes = self.movement()
+
+        def stacked(parts: Any, u: Any) -> Any:
+            return np.stack([np.broadcast_to(np.asarray(p, dtype=float), np.shape(u)) for p in parts], axis=1)
+
+        def tangents(u: Any, v: Any) -> Any:
+            parts = slopes(u, v)
+            return stacked(parts[:3], u), stacked(parts[3:], u)
+
+        return SheetFace(lambda u, v: stacked(places(u, v), u), tangents)
+
+    def movement(self) -> tuple[Callable[..., list[Any]], Callable[..., list[Any]]]:
+        """Of a parametric surface its three coordinates, and their six derivatives: along the first variable, then the second."""
+        places = [reading(f, self.names) for f in self.formulas]
+        slopes = [slope(f, self.names, n) for n in self.names for f in self.formulas]
+        return lambda u, v: [p(u, v) for p in places], lambda u, v: [s(u, v) for s in slopes]
 
     @staticmethod
     def _field(formula: Formula, names: tuple[str, ...]) -> Field:
@@ -184,6 +216,12 @@ class Cut:
     said: str
     section: Section | None = None
     box: Any = None
+    window: Any = None  # of the plane, where the surface's own spans are not known
+
+    def own_window(self) -> tuple[Any, Any] | None:
+        """Of an implicit surface the part (2, 2) of the plane around its section, and along which direction all of it lies there."""
+        found = own_boxes([lifted(f, self.plane) for f in self.ground.fields()])
+        return None if found is None else (found[0][:2], found[1][:2])
 
     def found(self, box: Any) -> Section:
         """The section within a box (3, 2)."""
@@ -192,10 +230,8 @@ class Cut:
             u, v = ground.spans
             assert u is not None
             assert v is not None
-            p = [reading(f, ground.names) for f in ground.formulas]
-            slopes = [slope(f, ground.names, n) for n in ground.names for f in ground.formulas]
-            return section_of_sheet(lambda a, b: [f(a, b) for f in p], lambda a, b: [s(a, b) for s in slopes], u, v, self.plane)
-        parts = [section_of_field(f, self.plane, box, self._second(k)) for k, f in enumerate(ground.fields())]
+            return section_of_sheet(*ground.movement(), u, v, self.plane)
+        parts = [section_of_field(f, self.plane, box, self._second(k), self.window) for k, f in enumerate(ground.fields())]
         return parts[0] if len(parts) == 1 else _joined(parts)
 
     def _second(self, k: int) -> Callable[..., Any] | None:
@@ -207,17 +243,11 @@ class Cut:
 
 def _joined(parts: list[Section]) -> Section:
     parts = [p for p in parts if len(p.flat)]
-    if not parts:
-        return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
-    gap = {"flat": np.full((1, 2), np.nan), "space": np.full((1, 3), np.nan)}
-    flat, space = (np.concatenate([a for p in parts for a in (getattr(p, key), gap[key])][:-1]) for key in ("flat", "space"))
     closed = [p.area for p in parts if p.area is not None]
     lengths = [p.length for p in parts]
-    area = None
-    if len(closed) == 1:
-        area = closed[0]
-    return Section(flat, space, sum(p.branches for p in parts), sum(p.closed for p in parts),
-                   (sum(n for n, _ in lengths), sum(e for _, e in lengths)), area)  # fmt: skip
+    return Section(joined([p.flat for p in parts], 2), joined([p.space for p in parts], 3), sum(p.branches for p in parts),
+                   sum(p.closed for p in parts), (sum(n for n, _ in lengths), sum(e for _, e in lengths)),
+                   closed[0] if len(closed) == 1 else None)  # fmt: skip
 
 
 SpaceThing = Surface | SpacePath | SpacePoints | SpacePut

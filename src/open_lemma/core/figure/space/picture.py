@@ -10,7 +10,6 @@ from typing import Any
 import numpy as np
 from matplotlib.colors import to_rgb
 
-from .. import palette
 from ..style import Dress
 from .camera import Camera
 from .scene import Scene, Solid
@@ -18,7 +17,7 @@ from .scene import Scene, Solid
 _BAND_SAMPLES = 400_000
 _LINE = (0.09, 0.10, 0.13)
 _MESH_SHARE = 0.55
-_MESH_PT, _LEVEL_PT, _MEET_PT = 0.35, 0.5, 0.9
+_MESH_PT, _LEVEL_PT = 0.35, 0.5
 _PLANE = "#8A93A6"
 
 
@@ -72,7 +71,6 @@ class _Taking:
         self.size = (max(int(right - left), 1), max(int(high - low), 1))
         self.left, self.top = int(left), int(size[1] - high)
         self.camera = camera.scaled(camera.factor * samples, ((camera.origin[0] - left) * samples, (camera.origin[1] - low) * samples))
-        self.columns = 4 + max(_meetings(s) for s in solids)
 
     def picture(self) -> Picture:
         # Here and not above: what compiles it is slow to load, and most figures are in the plane.
@@ -126,15 +124,13 @@ class _Taking:
         return joined[0], joined[1], joined[2], joined[3], joined[4]
 
     def _values(self, solid: Solid, vertices: Any) -> Any:
-        found = np.zeros((len(vertices), self.columns))
+        found = np.zeros((len(vertices), 4))
         raw = vertices[:, 2] if solid.shape.tints is None else solid.shape.tints.astype(np.float64)
         if solid.scaled and self.looks.share is not None:
             found[:, 0] = np.nan_to_num(np.asarray(self.looks.share(raw), dtype=float))
         found[:, 1] = np.nan_to_num(raw)
         if solid.shape.params is not None:
             found[:, 2:4] = solid.shape.params
-        if solid.shape.meets is not None:
-            found[:, 4 : 4 + _meetings(solid)] = solid.shape.meets
         return found
 
     def _dressed(self) -> tuple[Any, ...]:
@@ -167,8 +163,6 @@ class _Taking:
                         run(column, sorted(at), _MESH_PT, (*_LINE, _MESH_SHARE))
             if s.levels:
                 run(1, sorted(s.levels), _LEVEL_PT, (*_LINE, 0.9))
-            for k in range(_meetings(s)):
-                run(4 + k, [0.0], _MEET_PT, (*to_rgb(palette.LINE), 1.0))
             line_ends.append((start, len(lines)))
         line_array = np.array([(c, a, b) for c, a, b, _, _ in lines], dtype=np.int64).reshape(-1, 3)
         ends = np.array(line_ends, dtype=np.int64)
@@ -178,10 +172,6 @@ class _Taking:
             np.array([w for *_, w, _ in lines], dtype=float), np.array([c for *_, c in lines], dtype=float).reshape(-1, 4),
             np.array(levels, dtype=float),
         )  # fmt: skip
-
-
-def _meetings(solid: Solid) -> int:
-    return 0 if solid.shape.meets is None else int(solid.shape.meets.shape[1])
 
 
 def _colour(solid: Solid, looks: Looks) -> str:

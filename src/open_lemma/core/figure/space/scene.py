@@ -13,16 +13,15 @@ SpaceKind = Literal["surface", "path", "points", "text", "mark", "plane"]
 
 DEFAULT_AZIMUTH, DEFAULT_ELEVATION = 35.0, 27.0
 
-_TYPES = {"vertices": "<f4", "normals": "<i2", "triangles": "<u4", "params": "<f4", "tints": "<f4", "meets": "<f4"}
+_TYPES = {"vertices": "<f4", "normals": "<i2", "triangles": "<u4", "params": "<f4", "tints": "<f4"}
 _NORMAL = 32_000  # the length of a normal in whole numbers
 
 
 @dataclass
 class Shape:
     """Triangles with normals of length 1, in whole numbers of 1/32000; params: where on the sheet. tints: numbers as colour.
-    meets: numbers that are zero where another surface passes through.
 
-    vertices (n, 3), normals (n, 3), triangles (m, 3), params (n, 2), tints (n,), meets (n, k). For lines and points only vertices count,
+    vertices (n, 3), normals (n, 3), triangles (m, 3), params (n, 2), tints (n,). For lines and points only vertices count,
     NaN where a line is broken.
     """
 
@@ -31,7 +30,6 @@ class Shape:
     triangles: Any = None
     params: Any = None
     tints: Any = None
-    meets: Any = None
 
     def __post_init__(self) -> None:
         # At once as they are kept, so that a figure that was kept is drawn again to the last byte.
@@ -80,7 +78,7 @@ class Solid:
     coarse: Shape | None = None
     formula: list[str] | None = None
     variables: list[str] | None = None
-    what: str = ""  # explicit, parametric, implicit; floor: lines on the floor of the box
+    what: str = ""  # explicit, parametric, implicit; floor: lines on the floor of the box; meeting: where two surfaces meet
 
 
 @dataclass
@@ -114,7 +112,7 @@ def unpacked(found: dict[str, Any]) -> Scene:
 
 
 def _shape(found: dict[str, Any]) -> Shape:
-    return Shape(**{name: unpack(value) for name, value in found.items()})
+    return Shape(**{name: unpack(found[name]) for name in _TYPES if name in found})
 
 
 def pack(values: Any) -> dict[str, Any]:

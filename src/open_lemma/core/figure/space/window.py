@@ -16,6 +16,7 @@ from matplotlib.colors import to_hex, to_rgb
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 
+from ...numerics.branches import runs
 from .. import palette
 from ..axes import prepare
 from ..model import AxisSpec, PanelData
@@ -341,13 +342,13 @@ class SpaceWindow:
                 continue  # many lines seen through a surface would hide it
             share = solid.opacity * (_HIDDEN if hidden else 1.0)
             if shades is not None:
-                for run in _runs(chosen):
+                for run in runs(chosen):
                     lines = LineCollection(list(pieces[run]), colors=shades[run], linewidths=width, zorder=2.6, capstyle="round",
                                            alpha=share if share < 1 else None)  # fmt: skip
                     self.axes.add_collection(lines, autolim=False)
                 continue
-            runs = [np.concatenate([pieces[run][:, 0], pieces[run][-1:, 1]]) for run in _runs(chosen)]
-            lines = LineCollection(runs, colors=colour, linewidths=width, zorder=2.6, alpha=share if share < 1 else None,
+            whole = [np.concatenate([pieces[run][:, 0], pieces[run][-1:, 1]]) for run in runs(chosen)]
+            lines = LineCollection(whole, colors=colour, linewidths=width, zorder=2.6, alpha=share if share < 1 else None,
                                    capstyle="butt" if dashes else "round", joinstyle="round")  # fmt: skip
             if dashes:
                 lines.set_linestyle((0, tuple(v * 1.0 for v in dashes)))
@@ -424,12 +425,6 @@ def solid_colour(solid: Solid) -> str:
     if solid.colour is None and solid.kind == "surface":
         return to_hex(np.asarray(to_rgb(palette.ink(solid.place).code)) * _INK + (1 - _INK))
     return solid.colour or (palette.LINE if solid.kind in ("text", "mark") else palette.ink(solid.place).code)
-
-
-def _runs(chosen: Any) -> list[slice]:
-    """Stretches of True."""
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], chosen.astype(np.int8), [0]])))
-    return [slice(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
 
 
 def _refined(camera: Camera, solid: Solid, step: float) -> tuple[Any, Any]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -75,7 +76,20 @@ def clipped(mesh: Mesh, axis: int, limit: float, keep_below: bool) -> Mesh:
         return mesh
     away = mesh.vertices[:, axis] - limit
     away = away if keep_below else -away
-    outside = away > 0
+
+    def between(edges: Array) -> Mesh:
+        found = _mixed(mesh, edges, away[edges[:, 0]] / (away[edges[:, 0]] - away[edges[:, 1]]))
+        found.vertices[:, axis] = limit
+        return found
+
+    return severed(mesh, away > 0, between)
+
+
+def severed(mesh: Mesh, outside: Array, between: Callable[[Array], Mesh]) -> Mesh:
+    """What of a mesh has its corners not outside (n,); triangles with corners on both sides are cut.
+
+    between: from edges (e, 2), the inner corner first, to a mesh of one corner on each of them
+    """
     count = outside[mesh.triangles].sum(axis=1)
     if not count.any():
         return mesh
@@ -88,12 +102,10 @@ def clipped(mesh: Mesh, axis: int, limit: float, keep_below: bool) -> Mesh:
     alone = np.where(out.sum(axis=1) == 1, np.argmax(out, axis=1), np.argmin(out, axis=1))
     cut = np.take_along_axis(cut, (alone[:, None] + np.arange(3)) % 3, axis=1)
     pairs = np.concatenate([cut[:, [0, 1]], cut[:, [0, 2]]])
-    low, high = pairs.min(axis=1), pairs.max(axis=1)
-    edges, place = np.unique(np.column_stack([low, high]), axis=0, return_inverse=True)
-    share = away[edges[:, 0]] / (away[edges[:, 0]] - away[edges[:, 1]])
+    pairs = np.where(outside[pairs[:, :1]], pairs[:, ::-1], pairs)
+    edges, place = np.unique(pairs, axis=0, return_inverse=True)
     first = len(mesh.vertices)
-    mixed = _mixed(mesh, edges, share)
-    mixed.vertices[:, axis] = limit
+    mixed = between(edges)
     one, two = place.reshape(2, -1) + first
     single = out.sum(axis=1) == 2  # the corner that is alone is inside
     inner = np.column_stack([cut[:, 0], one, two])[single]

@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from ..branches import Extrapolated, extrapolated, halved, joined, length_of, parted
 from ..implicit import Gradient, level_curve
 from ..sampling import View
 from .isosurface import Field
@@ -98,18 +99,33 @@ class Section:
     space: Array
     branches: int
     closed: int
-    length: tuple[float, float] = (0.0, 0.0)
-    area: tuple[float, float] | None = None
+    length: Extrapolated = (0.0, 0.0)
+    area: Extrapolated | None = None
     loops: list[Array] = field(default_factory=list)
 
 
-def section_of_field(surface: Field, plane: Plane, box: Array, second: Callable[..., Any] | None = None) -> Section:
-    """The section of F = 0 within a box (3, 2). second: the six second derivatives xx, xy, xz, yy, yz, zz, if known."""
-    ends = outline(plane, box)
+def lifted(surface: Field, plane: Plane) -> Field:
+    """The section as a surface of its own, over the plane's two coordinates and the same at all heights."""
+
+    def slopes(s: Array, t: Array, up: Array) -> Any:
+        found = surface.slopes(*plane.place(s, t))
+        return *(sum(np.asarray(g) * a for g, a in zip(found, along, strict=True)) for along in (plane.across, plane.up)), 0.0 * up
+
+    return Field(lambda s, t, up: surface.value(*plane.place(s, t)) + 0.0 * up, slopes)
+
+
+def section_of_field(
+    surface: Field, plane: Plane, box: Array, second: Callable[..., Any] | None = None, window: Array | None = None
+) -> Section:
+    """The section of F = 0 within a box (3, 2).
+
+    second   the six second derivatives xx, xy, xz, yy, yz, zz, if known
+    window   (2, 2): the part of the plane, in its own coordinates, where it is looked for; None where the box says it
+    """
+    ends = plane.within(outline(plane, box)) if window is None else window.T
     if not len(ends):
         return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
-    flat = plane.within(ends)
-    view = _view(flat)
+    view = _view(ends)
     room = 1e-9 * (box[:, 1] - box[:, 0])
 
     def inside(p: Any) -> Any:
@@ -134,24 +150,24 @@ def section_of_field(surface: Field, plane: Plane, box: Array, second: Callable[
     return _measured(curve, plane, refine)
 
 
-def _cut_off(joined: Array, inside: Callable[[Array], Array], refine: Callable[[Array], Array]) -> Array:
+def _cut_off(line: Array, inside: Callable[[Array], Array], refine: Callable[[Array], Array]) -> Array:
     """What of the branches lies inside, each cut at the edge itself: by bisection on the curve."""
-    if not len(joined):
-        return joined
+    if not len(line):
+        return line
     with np.errstate(invalid="ignore"):
-        good = np.isfinite(joined[:, 0])
-        within = good & inside(np.nan_to_num(joined))
+        good = np.isfinite(line[:, 0])
+        within = good & inside(np.nan_to_num(line))
     leaves = good[:-1] & good[1:] & (within[:-1] != within[1:])
     at = np.flatnonzero(leaves)
-    first = np.where(within[at, None], joined[at], joined[at + 1])
-    last = np.where(within[at, None], joined[at + 1], joined[at])
+    first = np.where(within[at, None], line[at], line[at + 1])
+    last = np.where(within[at, None], line[at + 1], line[at])
     low, high = np.zeros(len(at)), np.ones(len(at))
     for _ in range(45 if len(at) else 0):
         share = (low + high) / 2
         ok = inside(refine(first + (last - first) * share[:, None]))
         low, high = np.where(ok, share, low), np.where(ok, high, share)
     edge = refine(first + (last - first) * low[:, None])
-    kept = joined.copy()
+    kept = line.copy()
     kept[~within] = np.nan
     # The end stands between the last place inside and the gap.
     return np.asarray(np.insert(kept, at + 1, edge, axis=0))
@@ -237,51 +253,25 @@ def _on_field(surface: Field, plane: Plane, p: Array) -> Array:
 
 
 def _measured(
-    joined: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p
+    curve: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p
 ) -> Section:
-    """Branches with their lengths and areas. Middles of chords moved onto the curve, twice over, and extrapolated: the error
-    of chords falls by four with each halving (L. F. Richardson, Phil. Trans. A 226 (1927) 299-361)."""
-    if not len(joined):
-        return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
-    breaks = np.flatnonzero(~np.isfinite(joined[:, 0]))
-    branches = [b[np.isfinite(b[:, 0])] for b in np.split(joined, breaks)]
-    branches = [b for b in branches if len(b)]
-    if not branches:
-        return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
+    """Branches with their lengths and areas."""
     lengths, areas, flats, loops = [], [], [], []
+    branches = parted(curve)
     for branch in branches:
         if len(branch) < 2:
             flats.append(flat_of(branch))
             continue
-        stages = [branch]
-        for _ in range(2):
-            middle = refine((stages[-1][:-1] + stages[-1][1:]) / 2)
-            both = np.empty((2 * len(stages[-1]) - 1, 2))
-            both[::2], both[1::2] = stages[-1], middle
-            stages.append(both)
-        finer = [flat_of(s) for s in stages]
-        lengths.append([float(np.hypot(*np.diff(f, axis=0).T).sum()) for f in finer])
-        size = float(np.ptp(finer[0], axis=0).max()) or 1.0
-        if np.hypot(*(finer[0][0] - finer[0][-1])) < 1e-7 * size:
-            areas.append([_signed_area(f) for f in finer])
-            loops.append(finer[0])
-        flats.append(finer[0])
-    gap2, gap3 = np.full((1, 2), np.nan), np.full((1, 3), np.nan)
+        stages = [flat_of(s) for s in halved(branch, refine)]
+        lengths.append([length_of(f) for f in stages])
+        size = float(np.ptp(stages[0], axis=0).max()) or 1.0
+        if np.hypot(*(stages[0][0] - stages[0][-1])) < 1e-7 * size:
+            areas.append([_signed_area(f) for f in stages])
+            loops.append(stages[0])
+        flats.append(stages[0])
     spaces = [np.column_stack(plane.place(f[:, 0], f[:, 1])) for f in flats]
-    flat = np.concatenate([p for f in flats for p in (f, gap2)][:-1])
-    space = np.concatenate([p for s in spaces for p in (s, gap3)][:-1])
-    return Section(
-        flat, space, len(branches), len(loops), _extrapolated(lengths), _area_of(areas, loops) if loops else None, loops
-    )  # fmt: skip
-
-
-def _extrapolated(stages: list[list[float]]) -> tuple[float, float]:
-    if not stages:
-        return 0.0, 0.0
-    rough, fine, finest = (sum(s[k] for s in stages) for k in range(3))
-    first, second = (4 * fine - rough) / 3, (4 * finest - fine) / 3
-    # Corners themselves are known to some ten digits (Newton's last step), which no refinement shows.
-    return second, 4 * abs(second - first) + 3e-10 * abs(second)
+    area = _area_of(areas, loops) if loops else None
+    return Section(joined(flats, 2), joined(spaces, 3), len(branches), len(loops), extrapolated(lengths), area, loops)
 
 
 def _signed_area(p: Array) -> float:
@@ -289,14 +279,14 @@ def _signed_area(p: Array) -> float:
     return float((x[:-1] * y[1:] - x[1:] * y[:-1]).sum() / 2)
 
 
-def _area_of(areas: list[list[float]], loops: list[Array]) -> tuple[float, float]:
+def _area_of(areas: list[list[float]], loops: list[Array]) -> Extrapolated:
     """Loops inside of an odd number of others are holes."""
     signed = []
     for k, (stages, loop) in enumerate(zip(areas, loops, strict=True)):
         depth = sum(_inside(loop[0], other) for j, other in enumerate(loops) if j != k)
         sign = -1.0 if depth % 2 else 1.0
         signed.append([sign * abs(s) for s in stages])
-    return _extrapolated(signed)
+    return extrapolated(signed)
 
 
 def _inside(place: Array, loop: Array) -> bool:

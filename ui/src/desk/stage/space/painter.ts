@@ -35,21 +35,21 @@ const INK = '#171a21'
 const PT = 96 / 72
 
 const VERTEX = `
-in float share; in float raw; in vec2 params; in vec4 meets;
-out vec3 vNormal; out float vShare; out float vRaw; out vec2 vParams; out vec4 vMeets;
+in float share; in float raw; in vec2 params;
+out vec3 vNormal; out float vShare; out float vRaw; out vec2 vParams;
 void main() {
     vNormal = mat3(modelViewMatrix) * normal;
-    vShare = share; vRaw = raw; vParams = params; vMeets = meets;
+    vShare = share; vRaw = raw; vParams = params;
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
 }`
 
 const FRAGMENT = `
-in vec3 vNormal; in float vShare; in float vRaw; in vec2 vParams; in vec4 vMeets;
+in vec3 vNormal; in float vShare; in float vRaw; in vec2 vParams;
 out vec4 colour;
 uniform vec3 ink; uniform float opacity; uniform bool scaled; uniform bool banded; uniform sampler2D map;
 uniform float levels[${MOST_LINES}]; uniform float shares[${MOST_LINES}]; uniform int levelCount;
 uniform float us[${MOST_LINES}]; uniform int uCount; uniform float vs[${MOST_LINES}]; uniform int vCount;
-uniform int meetings; uniform float point;
+uniform float point;
 float line(float away, float width) { return clamp(width / 2.0 + 0.5 - away, 0.0, 1.0); }
 void main() {
     vec3 n = normalize(vNormal);
@@ -78,11 +78,6 @@ void main() {
         if (k < uCount) drawn = max(drawn, 0.55 * line(abs(vParams.x - us[k]) / along.x, 0.35 * point));
         if (k < vCount) drawn = max(drawn, 0.55 * line(abs(vParams.y - vs[k]) / along.y, 0.35 * point));
     }
-    vec4 steps = max(fwidth(vMeets), vec4(1e-12));
-    if (meetings > 0) drawn = max(drawn, line(abs(vMeets.x) / steps.x, 0.9 * point));
-    if (meetings > 1) drawn = max(drawn, line(abs(vMeets.y) / steps.y, 0.9 * point));
-    if (meetings > 2) drawn = max(drawn, line(abs(vMeets.z) / steps.z, 0.9 * point));
-    if (meetings > 3) drawn = max(drawn, line(abs(vMeets.w) / steps.w, 0.9 * point));
     drawn *= min(1.0, n.z * 6.0);
     colour = vec4(mix(min(body, 1.0), vec3(0.09, 0.10, 0.13), drawn), max(opacity, drawn));
 }`
@@ -236,11 +231,6 @@ export class Painter {
         geometry.setAttribute('raw', new BufferAttribute(raw, 1))
         geometry.setAttribute('share', new BufferAttribute(share, 1))
         geometry.setAttribute('params', new BufferAttribute(shape.params ?? new Float32Array(2 * count), 2))
-        const meets = new Float32Array(4 * count)
-        for (let k = 0; shape.meets && k < count; k++)
-            for (let j = 0; j < Math.min(4, shape.meetings); j++)
-                meets[4 * k + j] = shape.meets[k * shape.meetings + j] as number
-        geometry.setAttribute('meets', new BufferAttribute(meets, 4))
         geometry.setIndex(new BufferAttribute(shape.triangles, 1))
         const filled = (values: number[]) =>
             [...values.slice(0, MOST_LINES), ...Array(MOST_LINES).fill(0)].slice(0, MOST_LINES)
@@ -250,6 +240,10 @@ export class Painter {
             vertexShader: VERTEX,
             fragmentShader: FRAGMENT,
             side: DoubleSide,
+            // A little back, so that lines that lie on it are not lost in it.
+            polygonOffset: true,
+            polygonOffsetFactor: 1,
+            polygonOffsetUnits: 2,
             transparent: solid.opacity < 1,
             depthWrite: solid.opacity >= 1,
             uniforms: {
@@ -265,7 +259,6 @@ export class Painter {
                 uCount: { value: Math.min(solid.mesh?.[0].length ?? 0, MOST_LINES) },
                 vs: { value: filled(solid.mesh?.[1] ?? []) },
                 vCount: { value: Math.min(solid.mesh?.[1].length ?? 0, MOST_LINES) },
-                meetings: { value: Math.min(shape.meetings, 4) },
                 point: { value: PT * this.#renderer.getPixelRatio() }
             }
         })
@@ -395,9 +388,7 @@ export class Painter {
             normals: new Float32Array([...normal, ...normal, ...normal, ...normal]),
             triangles: new Uint32Array([0, 1, 2, 0, 2, 3]),
             params: undefined,
-            tints: undefined,
-            meets: undefined,
-            meetings: 0
+            tints: undefined
         }
         const solid = { opacity: 0.22, scaled: false, banded: false, levels: [], mesh: undefined, colour: '#8a93a6' }
         this.#plane = this.#surface(solid as unknown as Solid, shape)

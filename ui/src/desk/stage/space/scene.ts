@@ -14,7 +14,6 @@ interface PackedShape {
     triangles?: Packed
     params?: Packed
     tints?: Packed
-    meets?: Packed
 }
 
 /** What a solid of a scene is called and how it looks, the same in the packed record and unpacked. */
@@ -62,9 +61,6 @@ export interface Shape {
     triangles: Uint32Array
     params: Float32Array | undefined
     tints: Float32Array | undefined
-    /** Numbers that are zero where other surfaces pass through, `meetings` of them for each corner. */
-    meets: Float32Array | undefined
-    meetings: number
 }
 
 export interface Solid extends Look {
@@ -103,9 +99,7 @@ async function shapeOf(packed: PackedShape): Promise<Shape> {
         normals,
         triangles: packed.triangles ? new Uint32Array(await unpacked(packed.triangles)) : new Uint32Array(),
         params: await floats(packed.params),
-        tints: await floats(packed.tints),
-        meets: await floats(packed.meets),
-        meetings: packed.meets?.shape[1] ?? 0
+        tints: await floats(packed.tints)
     }
 }
 

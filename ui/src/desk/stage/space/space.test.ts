@@ -88,9 +88,7 @@ describe('a plane through triangles', () => {
         normals: new Float32Array(12),
         triangles: new Uint32Array([0, 1, 2, 1, 3, 2]),
         params: undefined,
-        tints: undefined,
-        meets: undefined,
-        meetings: 0
+        tints: undefined
     }
     it('cuts each that it passes through', () => {
         const pieces = cutOf(shape, { axis: 2, value: 0.5 })
