@@ -22,11 +22,11 @@ FLAGS = (
 )  # fmt: skip
 
 
-def browser(profile: Path, downloads: Path, dark: bool = False) -> webdriver.Chrome:
+def browser(profile: Path, downloads: Path, dark: bool = False, webgl: bool = True) -> webdriver.Chrome:
     """Headless Chromium with a profile of its own, a page of 1280 by 800, and downloads in a folder."""
     options = webdriver.ChromeOptions()
     options.binary_location = "/usr/bin/chromium"
-    for flag in (*FLAGS, f"--user-data-dir={profile}"):
+    for flag in (*FLAGS, *(() if webgl else ("--disable-3d-apis",)), f"--user-data-dir={profile}"):
         options.add_argument(flag)
     options.add_experimental_option("prefs", {"download.default_directory": str(downloads)})
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -11,13 +12,15 @@ from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.hand import Hand
+from tests.browser.hand import Hand, browser
+
+SURFACE = "figure a:\nsurface of x^2 - y^2 for x from -1 to 1, y from -1 to 1, levels 6\nview azimuth 40, elevation 30"
 
 
 @pytest.fixture
 def space(hand: Hand) -> Any:
     hand.new_folio()
-    hand.type("figure a:\nsurface of x^2 - y^2 for x from -1 to 1, y from -1 to 1, levels 6\nview azimuth 40, elevation 30")
+    hand.type(SURFACE)
     hand.runs(1)
     return hand.one("[data-testid=space]")
 
@@ -99,3 +102,30 @@ def test_the_wheel_looks_closer_and_the_pen_dresses_the_surface(hand: Hand, spac
     hand.one("[data-testid=space-pinned]").find_element(By.XPATH, ".//button[text()='Pen']").click()
     hand.named("Mesh lines", "select").send_keys("12")
     hand.until(lambda: "mesh 12" in hand.script(), "mesh lines in the script")
+
+
+def test_without_webgl_the_server_turns_it_and_all_else_works(tmp_path: Path, served: str) -> None:
+    driver = browser(tmp_path / "profile", tmp_path, webgl=False)
+    try:
+        assert driver.execute_script("return document.createElement('canvas').getContext('webgl2')") is None
+        hand = Hand(driver, served)
+        hand.open("/")
+        hand.new_folio()
+        hand.type(SURFACE)
+        hand.runs(1)
+        space = hand.one("[data-testid=space]")
+        ready(hand, space)
+        before = hand.one("[data-testid=sheet] img").get_attribute("src")
+        ActionChains(driver).move_to_element(space).click_and_hold().move_by_offset(-30, 6).move_by_offset(-30, 6).perform()
+        hand.one("[data-testid=space-box]")  # where it goes, while the hand moves
+        ActionChains(driver).release().perform()
+        hand.gone("[data-testid=space-box]")
+        assert angle(hand.one("[data-testid=space]"), "azimuth") > 45
+        assert hand.one("[data-testid=sheet] img").get_attribute("src") != before
+        ActionChains(driver).move_to_element_with_offset(hand.one("[data-testid=space]"), 12, 8).perform()
+        hand.until(lambda: "triangle" not in hand.one("[data-testid=space-reading]").text, "the function's own value")
+        hand.click("Plane")
+        hand.until(lambda: len(hand.one("[data-testid=plane] svg path").get_attribute("d") or "") > 200, "the section beside")
+        assert hand.complaints() == []
+    finally:
+        driver.quit()

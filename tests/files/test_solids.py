@@ -11,9 +11,10 @@ import numpy as np
 import pytest
 import trimesh
 
+from open_lemma.core.figure.about import About
 from open_lemma.core.run.interpreter import run
 from open_lemma.core.run.readings import NotRead
-from open_lemma.files.figures import Wanted, figure_file
+from open_lemma.files.figures import Wanted, figure_file, traced
 
 BALL = 'surface of x^2 + y^2 + z^2 = 1, label "ball", colour "#336699"'
 
@@ -29,6 +30,20 @@ def test_a_ball_comes_back_closed_and_of_its_size(fmt: str) -> None:
     assert found.is_watertight
     assert abs(found.volume) == pytest.approx(4 * math.pi / 3, rel=3e-3)
     assert data == exported(BALL, fmt)
+
+
+@pytest.mark.parametrize("fmt", ["stl", "ply", "obj", "glb", "geojson"])
+def test_a_file_says_where_it_came_from(fmt: str) -> None:
+    about = About(12, 34, "a_ball_with_a_long_name", "0123456789abcdef" * 4)
+    script = BALL if fmt != "geojson" else "contours of x*y for x from 0 to 1, y from 0 to 1"
+    data = figure_file(run(script).figures[0].data, Wanted(fmt), about)
+    found = traced(data)
+    assert found is not None
+    assert (found.folio, found.record, found.script) == (about.folio, about.record, about.script)
+    assert about.figure.startswith(found.figure)
+    assert len(found.figure) >= 10
+    if fmt != "geojson":
+        assert trimesh.load(io.BytesIO(data), file_type=fmt, force="mesh").is_watertight
 
 
 def test_gltf_keeps_names_and_points_upwards() -> None:

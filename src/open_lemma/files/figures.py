@@ -51,9 +51,9 @@ def figure_file(figure: FigureData, wanted: Wanted, about: About | None = None) 
     if wanted.format == "xlsx":
         return as_xlsx(columns_of(figure, wanted.step), figure.title or figure.name, about)
     if wanted.format in MESHES:
-        return as_mesh(figure, wanted.format)
+        return as_mesh(figure, wanted.format, about)
     if wanted.format == "geojson":
-        return as_geojson(figure)
+        return as_geojson(figure, about)
     if wanted.format == "tex":
         return latex(figure, about).encode()
     if wanted.format == "txt":
@@ -90,7 +90,7 @@ def _escaped(text: str) -> str:
 def traced(data: bytes) -> About | None:
     """Where a file says that it came from; None where it says nothing.
 
-    Read from the metadata of SVG, PDF, EPS, PNG, TIFF and .xlsx as this program writes them.
+    Read from the metadata of SVG, PDF, EPS, PNG, TIFF, .xlsx, triangles and level lines as this program writes them.
     """
     if data[:8] == b"\x89PNG\r\n\x1a\n" or data[:4] in (b"II*\x00", b"MM\x00*"):
         try:

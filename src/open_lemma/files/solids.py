@@ -8,12 +8,15 @@ from typing import Any
 import numpy as np
 from matplotlib.colors import to_rgb
 
+from ..core.figure.about import About
 from ..core.figure.model import FigureData, plain
 from ..core.figure.space.scene import Solid
 from ..core.figure.space.window import solid_colour
 from ..core.numerics.branches import parted
 from ..core.run.readings import NotRead
 
+_MAKER = "Open Lemma"
+_STL_HEADER = 80
 MESHES = ("stl", "ply", "obj", "glb")
 
 
@@ -21,8 +24,8 @@ def surfaces_of(figure: FigureData) -> list[Solid]:
     return [t for w in figure.windows() if w.space is not None for t in w.space.things if t.kind == "surface"]
 
 
-def as_mesh(figure: FigureData, fmt: str) -> bytes:
-    """All surfaces of a figure in their own units, z upwards. Raises NotRead where there are none.
+def as_mesh(figure: FigureData, fmt: str, about: About | None = None) -> bytes:
+    """All surfaces of a figure in their own units, z upwards, with where they came from. Raises NotRead where there are none.
 
     In glTF each surface is a mesh of its own with its colour, turned so that y points upwards as that format has it.
     """
@@ -39,11 +42,27 @@ def as_mesh(figure: FigureData, fmt: str) -> bytes:
         for solid, mesh in zip(solids, meshes, strict=True):
             mesh.apply_transform(turn)
             scene.add_geometry(mesh, node_name=plain(solid.label) or solid.id, geom_name=plain(solid.label) or solid.id)
-        found = scene.export(file_type="glb")
+        found = scene.export(file_type="glb", tree_postprocessor=lambda tree: tree["asset"].update(_asset(about)))
     else:
         joined: Any = meshes[0] if len(meshes) == 1 else trimesh.util.concatenate(meshes)
-        found = joined.export(file_type=fmt)
-    return found if isinstance(found, bytes) else str(found).encode()
+        said = {"header": about.text() if about is not None else _MAKER} if fmt == "obj" else {}
+        found = joined.export(file_type=fmt, **said)
+    data = found if isinstance(found, bytes) else str(found).encode()
+    return data if about is None else _stamped(data, fmt, about)
+
+
+def _asset(about: About | None) -> dict[str, Any]:
+    """glTF 2.0, section 5.8 (asset), `extras` for what is one's own."""
+    return {"generator": _MAKER, **({"extras": {"source": about.text()}} if about is not None else {})}
+
+
+def _stamped(data: bytes, fmt: str, about: About) -> bytes:
+    if fmt == "stl":
+        # Eighty bytes of the writer's choice, which must not begin with "solid".
+        return about.brief(_STL_HEADER).encode().ljust(_STL_HEADER, b"\0") + data[_STL_HEADER:]
+    if fmt == "ply":
+        return data.replace(b"\nelement", b"\ncomment " + about.text().encode() + b"\nelement", 1)
+    return data
 
 
 def _mesh(trimesh: Any, solid: Solid) -> Any:
@@ -61,8 +80,9 @@ def _mesh(trimesh: Any, solid: Solid) -> Any:
     return mesh
 
 
-def as_geojson(figure: FigureData) -> bytes:
-    """Level lines, one feature a level, in the numbers of the axes (these are no degrees on the globe unless the script's are)."""
+def as_geojson(figure: FigureData, about: About | None = None) -> bytes:
+    """Level lines, one feature a level, in the numbers of the axes (these are no degrees on the globe unless the script's are).
+    Where they came from stands beside them (RFC 7946, section 6.1)."""
     features = []
     for panel in figure.windows():
         for series in panel.series:
@@ -77,4 +97,5 @@ def as_geojson(figure: FigureData) -> bytes:
                     features.append({"type": "Feature", "properties": properties, "geometry": geometry})
     if not features:
         raise NotRead("this figure has no level lines in the plane")
-    return json.dumps({"type": "FeatureCollection", "features": features}, separators=(",", ":")).encode()
+    origin = {} if about is None else {"source": about.text()}
+    return json.dumps({"type": "FeatureCollection", **origin, "features": features}, separators=(",", ":")).encode()

@@ -84,7 +84,7 @@
             bind:this={picker}
             type="file"
             class="hidden"
-            accept=".svg,.pdf,.eps,.png,.tiff,.tif,.xlsx"
+            accept=".svg,.pdf,.eps,.png,.tiff,.tif,.xlsx,.stl,.ply,.obj,.glb,.geojson"
             aria-label="An exported figure"
             onchange={(event) => {
                 void trace(event.currentTarget.files?.[0])

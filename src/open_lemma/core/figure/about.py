@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+from base64 import urlsafe_b64decode, urlsafe_b64encode
 from dataclasses import dataclass
 from xml.sax.saxutils import escape
 
 _TEXT = re.compile(r"open-lemma folio=(\d*) record=(\d*) figure=(\w*) script=([0-9a-f]{64})")
+_BRIEF = re.compile(r"open-lemma (\d*)/(\d*) ([A-Za-z0-9_-]{43}) (\w*)")
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,13 +24,25 @@ class About:
         folio, record = ("" if n is None else str(n) for n in (self.folio, self.record))
         return f"open-lemma folio={folio} record={record} figure={self.figure} script={self.script}"
 
+    def brief(self, room: int) -> str:
+        """The same in so many characters, where a file has no more (at least 70): the script's fingerprint in base 64 (RFC 4648,
+        section 5), the figure's name cut short."""
+        folio, record = ("" if n is None else str(n) for n in (self.folio, self.record))
+        script = urlsafe_b64encode(bytes.fromhex(self.script)).decode().rstrip("=")
+        return f"open-lemma {folio}/{record} {script} {self.figure}"[:room]
+
 
 def about_in(text: str) -> About | None:
-    """What `About.text` says somewhere in a text."""
+    """What `About.text` or `About.brief` says somewhere in a text."""
     found = _TEXT.search(text)
-    if found is None:
-        return None
-    folio, record, figure, script = found.groups()
+    if found is not None:
+        folio, record, figure, script = found.groups()
+    else:
+        found = _BRIEF.search(text)
+        if found is None:
+            return None
+        folio, record, script, figure = found.groups()
+        script = urlsafe_b64decode(script + "=").hex()
     return About(int(folio) if folio else None, int(record) if record else None, figure, script)
 
 

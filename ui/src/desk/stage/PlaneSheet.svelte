@@ -9,15 +9,26 @@
     const axes = $derived(panel ? [panel.x, panel.y, panel.z ?? panel.y] : [])
     const names = $derived(axes.map((a, k) => plain(a.text).split('/')[0]?.trim() || 'xyz'.charAt(k)))
     const axis = $derived(plane && axes[plane.axis])
-    /** The section in its own plane, as a path in a box of 150 by 100. */
+    const [WIDE, HIGH] = [230, 96]
+    const SLIVER = 6
+    /** The section in its own plane, as a path in a box of that size: to one scale, where that does not make a sliver of it. */
     const section = $derived.by(() => {
         if (!plane || axes.length < 3) return undefined
         const [i, j] = [0, 1, 2].filter((k) => k !== plane.axis) as [number, number]
         const [a, b] = [axes[i] as Axis, axes[j] as Axis]
-        const x = (v: number) => (((v - a.low) / (a.high - a.low)) * 150).toFixed(1)
-        const y = (v: number) => ((1 - (v - b.low) / (b.high - b.low)) * 100).toFixed(1)
+        const own = [WIDE / (a.high - a.low), HIGH / (b.high - b.low)] as [number, number]
+        const least = Math.min(...own)
+        const alike = Math.max(...own) < SLIVER * least
+        const [kx, ky] = alike ? [least, least] : own
+        const x = (v: number) => (WIDE / 2 + (v - (a.low + a.high) / 2) * kx).toFixed(1)
+        const y = (v: number) => (HIGH / 2 - (v - (b.low + b.high) / 2) * ky).toFixed(1)
         const piece = (p: number[]) => `${x(p[i] as number)} ${y(p[j] as number)}`
-        return { d: hand.slid.map(([p, q]) => `M${piece(p)}L${piece(q)}`).join(''), across: names[i], up: names[j] }
+        return {
+            d: hand.slid.map(([p, q]) => `M${piece(p)}L${piece(q)}`).join(''),
+            across: names[i],
+            up: names[j],
+            alike
+        }
     })
 
     function stand(across: number): void {
@@ -71,8 +82,8 @@
         </div>
         {#if section}
             <svg
-                class="border-rule mt-2 block h-[92px] w-full border bg-white"
-                viewBox="-4 -4 158 108"
+                class="border-rule mt-2 block w-full border bg-white"
+                viewBox="-4 -4 {WIDE + 8} {HIGH + 8}"
                 role="img"
                 aria-label="The section in its plane"
             >
@@ -85,7 +96,9 @@
                     data-testid="section"
                 />
             </svg>
-            <p class="text-ink-soft mt-1 text-[12px]">{section.across} to the right, {section.up} upwards</p>
+            <p class="text-ink-soft mt-1 text-[12px]">
+                {section.across} to the right, {section.up} upwards{section.alike ? ', to one scale' : ''}
+            </p>
         {/if}
         <div class="mt-2 flex gap-2">
             <button

@@ -6,6 +6,7 @@
     import type { Hand } from './hand.svelte'
     import {
         axesOf,
+        boxOf,
         edgesOf,
         fitted,
         project,
@@ -15,7 +16,9 @@
         type Frame,
         type Vector
     } from './space/camera'
-    import type { Hit, Painter, Seen } from './space/painter'
+    import { cutsOf } from './space/cut'
+    import type { Painter } from './space/painter'
+    import { hitAt, type Hit, type Seen } from './space/pick'
     import { windowOf, type SpaceWindow } from './space/scene'
 
     interface Props {
@@ -60,6 +63,8 @@
     )
     /** Whether the drawing on screen stands in for the one in print. */
     const live = $derived(painter !== undefined && (away || looking || plane !== undefined || (held?.moved ?? false)))
+    /** Whether only the box is drawn, since nothing here can draw what is in it. */
+    const bare = $derived(missing && away)
     /** The box where it stands now: as in print, or so that it fits while it is turned. */
     const stands = $derived(away ? fitted(frame, axesOf(view), [width, height]) : frame)
     const seen = $derived<Seen>({ frame: stands, view, zoom, shift, fine: !moving && !held?.moved, plane })
@@ -68,7 +73,7 @@
     async function load(): Promise<void> {
         const record = hand.desk.recordId()
         const name = hand.base?.record.name
-        if (record === undefined || name === undefined || missing || !canvas) return
+        if (record === undefined || name === undefined || !canvas) return
         const key = `${record} ${name} ${index}`
         if (loading === key) return
         loading = key
@@ -78,15 +83,15 @@
                 import('./space/painter')
             ])
             if (loading !== key || !canvas) return
-            if (!webglThere()) {
-                // The server turns it: each rest of the hand is a drawing anew.
-                missing = true
-                return
-            }
             const found = await windowOf(told, index)
             if (!found || loading !== key || !canvas) return
             painter?.close()
             window_ = found
+            if (!webglThere()) {
+                // The server turns it: each rest of the hand is a drawing anew, and until then the box shows where it goes.
+                missing = true
+                return
+            }
             painter = new Made(canvas, found, frame, [width, height], scale * devicePixelRatio)
         } catch (reason) {
             loading = undefined
@@ -100,13 +105,14 @@
         untrack(() => {
             painter?.close()
             painter = undefined
+            window_ = undefined
             loading = undefined
             hit = undefined
             if (away || looking || plane) void load()
         })
     })
     $effect(() => {
-        if (plane && !painter) void load()
+        if (plane && !window_) void load()
     })
     let drawn = 0
     $effect(() => {
@@ -191,7 +197,7 @@
         const was = held
         held = undefined
         if (!was || was.moved) return
-        const found = painter?.hit(was.at, seen)
+        const found = under(was.at)
         if (found) {
             pinned = { ...found, exact: false }
             void exactly(found, (place) => (pinned = pinned && { ...pinned, place, exact: true }))
@@ -201,10 +207,15 @@
         }
     }
 
+    function under(px: Place): Hit | undefined {
+        return window_ && hitAt(window_, frame, height, px, seen)
+    }
+
     function wheel(event: WheelEvent): void {
         event.preventDefault()
         event.stopPropagation()
         void load()
+        if (missing) return
         stir()
         closer(Math.exp(-event.deltaY * (event.deltaMode === 1 ? 0.05 : 0.0016)), at(event))
     }
@@ -228,7 +239,7 @@
 
     let reading: ReturnType<typeof setTimeout> | undefined
     function hover(px: Place): void {
-        const found = painter?.hit(px, seen)
+        const found = under(px)
         hit = found && { ...found, at: px, exact: false }
         clearTimeout(reading)
         if (!found) return
@@ -252,7 +263,7 @@
     }
 
     const projected = $derived.by(() => {
-        if (!live) return undefined
+        if (!live && !bare) return undefined
         const axes = axesOf(view)
         const now = {
             ...stands,
@@ -309,7 +320,7 @@
         )
     )
     $effect(() => {
-        if (plane && painter) hand.slid = painter.cut(plane)
+        if (plane && window_) hand.slid = cutsOf(window_, plane)
     })
     const shownPin = $derived(
         pinned && (projected ?? { place: (p: Vector) => project(frame, axesOf(view), p, height) }).place(pinned.place)
@@ -340,12 +351,20 @@
     ondblclick={(event) => event.stopPropagation()}
     data-testid="space"
     data-live={live}
-    data-ready={painter !== undefined}
+    data-ready={window_ !== undefined}
     data-azimuth={view.azimuth}
     data-elevation={view.elevation}
 >
     <canvas bind:this={canvas} class="absolute inset-0 h-full w-full {live ? '' : 'invisible'}" aria-hidden="true"
     ></canvas>
+    {#if bare && projected}
+        <svg class="absolute inset-0 h-full w-full bg-white" data-testid="space-box" aria-hidden="true">
+            {#each boxOf(projected.now, projected.axes) as [from, to], k (k)}
+                {@const [p, q] = [projected.place(from), projected.place(to)]}
+                <line x1={p.x * scale} y1={p.y * scale} x2={q.x * scale} y2={q.y * scale} stroke="#a9aba8" />
+            {/each}
+        </svg>
+    {/if}
     {#each labels as label, k (k)}
         <span
             class="pointer-events-none absolute -translate-x-1/2 -translate-y-1/2 font-serif whitespace-nowrap text-[#20242c]"

@@ -118,6 +118,30 @@ export function edgesOf(frame: Frame, axes: Axes): { behind: Vector; edges: [Vec
     return { behind, edges }
 }
 
+/** The borders of the box's faces behind everything, two ends each. */
+export function boxOf(frame: Frame, axes: Axes): [Vector, Vector][] {
+    const { behind } = edgesOf(frame, axes)
+    const found: [Vector, Vector][] = []
+    for (let k = 0; k < 3; k++) {
+        const [i, j] = [0, 1, 2].filter((n) => n !== k) as [number, number]
+        for (const [along, other] of [
+            [i, j],
+            [j, i]
+        ] as [number, number][])
+            for (const at of frame.box[other] as [number, number]) {
+                const ends = (frame.box[along] as [number, number]).map((v) => {
+                    const end: Vector = [0, 0, 0]
+                    end[k] = behind[k] as number
+                    end[other] = at
+                    end[along] = v
+                    return end
+                })
+                found.push(ends as [Vector, Vector])
+            }
+    }
+    return found
+}
+
 /** Round numbers in a span, about as many as there is room for. */
 export function ticksOf(low: number, high: number, length: number): number[] {
     const count = Math.max(2, Math.min(9, length / 36))

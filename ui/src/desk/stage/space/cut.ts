@@ -1,12 +1,17 @@
 /** Where a plane passes through triangles: the section while the hand slides it, before it is inked and worked out exactly. */
 
-import type { Shape } from './scene'
+import type { Shape, SpaceWindow } from './scene'
 import type { Vector } from './camera'
 
 export interface PlaneAt {
     /** 0, 1, 2: across the x, y or z axis. */
     axis: number
     value: number
+}
+
+/** Pieces of the section of all surfaces. */
+export function cutsOf(window: SpaceWindow, plane: PlaneAt): [Vector, Vector][] {
+    return window.things.filter((s) => s.kind === 'surface').flatMap((s) => cutOf(s.coarse, plane))
 }
 
 /** Straight pieces of the section, two ends each. */

@@ -23,9 +23,9 @@ import {
     Vector3,
     WebGLRenderer
 } from 'three'
-import type { Place } from '../geometry'
-import { axesOf, dot, edgesOf, held, type Axes, type Frame, type Vector, type View } from './camera'
-import { cutOf, type PlaneAt } from './cut'
+import { axesOf, boxOf, edgesOf, held, type Axes, type Frame, type Vector } from './camera'
+import { cutsOf, type PlaneAt } from './cut'
+import type { Seen } from './pick'
 import { tintShare, type Shape, type Solid, type SpaceWindow } from './scene'
 
 ColorManagement.enabled = false
@@ -89,23 +89,6 @@ void main() {
     if (away > 1.0) discard;
     colour = vec4(ink, opacity);
 }`
-
-export interface Hit {
-    solid: Solid
-    place: Vector
-    params: [number, number] | undefined
-}
-
-export interface Seen {
-    /** Where the box stands. */
-    frame: Frame
-    view: View
-    zoom: number
-    shift: Place
-    /** All triangles, not the few that turn fluidly. */
-    fine: boolean
-    plane?: PlaneAt | undefined
-}
 
 export function webglThere(): boolean {
     try {
@@ -179,28 +162,6 @@ export class Painter {
         this.#slide(seen.plane)
         this.#renderer.render(this.#scene, camera)
         return axes
-    }
-
-    /** The surface under a place of the window, nearest to the viewer. */
-    hit(at: Place, seen: Seen): Hit | undefined {
-        const axes = axesOf(seen.view)
-        const factor = seen.frame.factor * seen.zoom
-        const wanted = {
-            x: (at.x - seen.frame.origin[0] - seen.shift.x) / factor,
-            y: (this.#size[1] - at.y - seen.frame.origin[1] + seen.shift.y) / factor
-        }
-        let best: (Hit & { depth: number }) | undefined
-        for (const solid of this.window.things) {
-            if (solid.kind !== 'surface') continue
-            const found = hitOf(solid, this.frame, axes, wanted)
-            if (found && (!best || found.depth > best.depth)) best = found
-        }
-        return best
-    }
-
-    /** Pieces of the section by a plane, of all surfaces. */
-    cut(plane: PlaneAt): [Vector, Vector][] {
-        return this.window.things.filter((s) => s.kind === 'surface').flatMap((s) => cutOf(s.coarse, plane))
     }
 
     close(): void {
@@ -332,30 +293,13 @@ export class Painter {
     }
 
     #drawBox(axes: Axes): void {
-        const { behind, edges } = edgesOf(this.frame, axes)
         const [places, colours]: [number[], number[]] = [[], []]
         const stroke = (a: Vector, b: Vector, shade: number) => {
             places.push(...held(this.frame, a), ...held(this.frame, b))
             colours.push(...Array(6).fill(shade))
         }
-        for (let k = 0; k < 3; k++) {
-            const [i, j] = [0, 1, 2].filter((n) => n !== k) as [number, number]
-            for (const [along, other] of [
-                [i, j],
-                [j, i]
-            ] as [number, number][])
-                for (const at of this.frame.box[other] as [number, number]) {
-                    const ends = (this.frame.box[along] as [number, number]).map((v) => {
-                        const end: Vector = [0, 0, 0]
-                        end[k] = behind[k] as number
-                        end[other] = at
-                        end[along] = v
-                        return end
-                    }) as [Vector, Vector]
-                    stroke(...ends, 0.67)
-                }
-        }
-        for (const [a, b] of edges) stroke(a, b, 0.14)
+        for (const [a, b] of boxOf(this.frame, axes)) stroke(a, b, 0.67)
+        for (const [a, b] of edgesOf(this.frame, axes).edges) stroke(a, b, 0.14)
         this.#box.geometry.setAttribute('position', new BufferAttribute(new Float32Array(places), 3))
         this.#box.geometry.setAttribute('color', new BufferAttribute(new Float32Array(colours), 3))
         this.#box.frustumCulled = false
@@ -394,49 +338,11 @@ export class Painter {
         this.#plane = this.#surface(solid as unknown as Solid, shape)
         this.#scene.add(this.#plane)
         // A hair towards the viewer, so that the line is not lost in the surface that it lies on.
-        const places = this.cut(plane).flatMap(([a, b]) => [...held(this.frame, a), ...held(this.frame, b)])
+        const places = cutsOf(this.window, plane).flatMap(([a, b]) => [...held(this.frame, a), ...held(this.frame, b)])
         this.#cut.geometry.setAttribute('position', new BufferAttribute(new Float32Array(places), 3))
         this.#cut.renderOrder = 3
         ;(this.#cut.material as LineBasicMaterial).depthTest = false
         this.#cut.frustumCulled = false
-    }
-}
-
-function hitOf(solid: Solid, frame: Frame, axes: Axes, at: Place): (Hit & { depth: number }) | undefined {
-    const { vertices, triangles, params } = solid.coarse
-    const count = vertices.length / 3
-    const [x, y, z] = [new Float64Array(count), new Float64Array(count), new Float64Array(count)]
-    for (let k = 0; k < count; k++) {
-        const p = held(frame, [vertices[3 * k] as number, vertices[3 * k + 1] as number, vertices[3 * k + 2] as number])
-        x[k] = dot(p, axes.across) - at.x
-        y[k] = dot(p, axes.up) - at.y
-        z[k] = dot(p, axes.towards)
-    }
-    let best: { depth: number; corners: [number, number, number]; shares: Vector } | undefined
-    for (let t = 0; t < triangles.length; t += 3) {
-        const [a, b, c] = [triangles[t] as number, triangles[t + 1] as number, triangles[t + 2] as number]
-        const [xa, ya] = [x[a] as number, y[a] as number]
-        const [ux, uy] = [(x[b] as number) - xa, (y[b] as number) - ya]
-        const [vx, vy] = [(x[c] as number) - xa, (y[c] as number) - ya]
-        const turn = ux * vy - uy * vx
-        if (!turn) continue
-        const s = (-xa * vy + ya * vx) / turn
-        const r = (-ya * ux + xa * uy) / turn
-        if (s < 0 || r < 0 || s + r > 1) continue
-        const depth = (z[a] as number) * (1 - s - r) + (z[b] as number) * s + (z[c] as number) * r
-        if (!best || depth > best.depth) best = { depth, corners: [a, b, c], shares: [1 - s - r, s, r] }
-    }
-    if (!best) return undefined
-    const mixed = (values: Float32Array, width: number, k: number) =>
-        best.corners.reduce(
-            (sum, corner, j) => sum + (values[width * corner + k] as number) * (best.shares[j] as number),
-            0
-        )
-    return {
-        solid,
-        place: [mixed(vertices, 3, 0), mixed(vertices, 3, 1), mixed(vertices, 3, 2)],
-        params: params && [mixed(params, 2, 0), mixed(params, 2, 1)],
-        depth: best.depth
     }
 }
 
