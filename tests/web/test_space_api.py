@@ -40,6 +40,20 @@ def test_a_reading_is_one_of_the_function(client: Client, record: int) -> None:
     assert (found["x"], found["y"], found["z"], found["exact"]) == (0.5, 0.25, 0.1875, True)
 
 
+def test_seen_from_elsewhere_the_kept_figure_is_drawn_again_and_nothing_runs(client: Client, record: int) -> None:
+    address = f"/api/records/{record}/figures/a/turned"
+    found = client.post(address, {"views": [{"panel": 0, "azimuth": -70, "elevation": 10}]}).json
+    space = found["layout"]["panels"][0]["space"]
+    assert (space["azimuth"], space["elevation"]) == (-70, 10)
+    assert found["svg"].lstrip().startswith("<?xml")
+    assert [s["id"] for s in found["layout"]["series"]] == ["s1"]
+    # As a script with that view would have it.
+    events = client.run(SADDLE.replace("azimuth 40, elevation 25", "azimuth -70, elevation 10"), client.folio())
+    assert found["svg"] == next(e["svg"] for e in events if e["event"] == "figure")
+    for wrong in ([], [{"panel": 0, "azimuth": 0, "elevation": 100}], [{"panel": -1, "azimuth": 0, "elevation": 0}]):
+        assert client.post(address, {"views": wrong}).status == 422
+
+
 @pytest.mark.parametrize(
     ("fmt", "kind", "start"),
     [("stl", "model/stl", b""), ("ply", "model/ply", b"ply"), ("obj", "model/obj", b""), ("glb", "model/gltf-binary", b"glTF"),

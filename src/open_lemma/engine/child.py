@@ -23,7 +23,7 @@ from ..core.run.interpreter import DrawnFigure, UnknownPart, run, stop_condition
 from ..core.run.memory import Memory
 from ..core.run.proposing import NotProposed, propose
 from ..core.run.readings import NotRead, read
-from ..core.run.record import figure_record, record
+from ..core.run.record import figure_record, layout_record, record
 from ..core.run.trace import Trace, csv_rows
 from ..files.figures import Wanted, figure_file
 from ..files.ready import unpacked
@@ -74,6 +74,8 @@ def work(job: Job, connection: socket.socket) -> int:
         set_limits(job.limits, MOST_OUT if job.out else 0)
         if job.kind == "draw":
             _draw(job, pipe)
+        elif job.kind == "turn":
+            _turn(job, pipe)
         elif job.kind == "read":
             _read(job, pipe)
         elif job.kind == "value":
@@ -182,6 +184,15 @@ def _draw(job: Job, pipe: Pipe) -> None:
         pipe.send(failed("no-numbers", str(reason)))
         return
     pipe.send({"event": "done", "data": base64.b64encode(data).decode()})
+
+
+def _turn(job: Job, pipe: Pipe) -> None:
+    figure = from_text(job.figure)
+    for number, window in enumerate(figure.windows()):
+        if str(number) in job.views and window.space is not None:
+            window.space.azimuth, window.space.elevation = job.views[str(number)]
+    drawing = draw(figure, screen=True)
+    pipe.send({"event": "done", "layout": layout_record(figure, drawing), "svg": drawing.data.decode()})
 
 
 def _fits(job: Job, pipe: Pipe) -> None:

@@ -250,6 +250,10 @@ class LocalEngine:
         job = Job("draw", self.limits, figure=figure, format=fmt, dpi=dpi, grey=grey, step=step, about=about)
         return base64.b64decode(self._answer(job)["data"])
 
+    def turn(self, figure: str, views: dict[str, tuple[float, float]]) -> Event:
+        """A kept figure with windows on space seen from elsewhere: `svg` and `layout`; raises JobFailed."""
+        return self._answer(Job("turn", self.limits, figure=figure, views=views))
+
     def read(self, figure: str, series: str, x: float, y: float) -> Event:
         """What stands at a place of a curve of a kept figure; raises JobFailed."""
         found: Event = self._answer(Job("read", self.limits, figure=figure, series=series, x=x, y=y))["reading"]

@@ -34,16 +34,17 @@ class Limits:
 @dataclass(frozen=True, slots=True)
 class Job:
     """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data as a file in another format.
-    `read`: what stands at a place of a figure's curve. `table`: a file that holds a table. `fits`: fits
-    proposed for the points that a line draws.
+    `turn`: its windows on space seen from elsewhere. `read`: what stands at a place of a figure's curve.
+    `table`: a file that holds a table. `fits`: fits proposed for the points that a line draws.
 
     onwards  run what follows the part too
     walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
+    views    azimuth and elevation by the number of a window
     memory   results of the run before, as that run gave them (base64)
     tables   tables at hand, by the names of their files (packed, base64)
     """
 
-    kind: Literal["run", "value", "draw", "read", "table", "fits"]
+    kind: Literal["run", "value", "draw", "turn", "read", "table", "fits"]
     limits: Limits
     script: str = ""
     part: str | None = None
@@ -59,6 +60,7 @@ class Job:
     grey: bool = False
     step: float | None = None
     about: str = ""  # where a file comes from, as `About.text` says it
+    views: dict[str, tuple[float, float]] = field(default_factory=dict)
     series: str = ""
     x: float = 0.0
     y: float = 0.0

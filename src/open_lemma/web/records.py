@@ -20,7 +20,7 @@ from .errors import Refusal
 from .folios import kept, stamp
 from .guard import DRAWING_POLICY
 from .house import house
-from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, RecordLine, Records
+from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, RecordLine, Records, Turned, TurnedFigure
 
 blueprint = APIBlueprint("records", __name__, url_prefix="/api")
 
@@ -80,6 +80,20 @@ def scene(record_id: int, name: str) -> Response:
         data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
     text = json.dumps(shown(from_text(data)), separators=(",", ":"))
     return Response(text, mimetype="application/json", headers={"Cache-Control": "private, max-age=31536000, immutable"})
+
+
+@blueprint.post("/records/<int:record_id>/figures/<name>/turned")
+@blueprint.input(Turned)
+@blueprint.output(TurnedFigure)
+def turned(record_id: int, name: str, json_data: Turned) -> TurnedFigure:
+    """A kept figure with windows on space seen from elsewhere; nothing is kept."""
+    with house().session() as session:
+        data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
+    try:
+        found = house().engine.turn(data, {str(v.panel): (v.azimuth, v.elevation) for v in json_data.views})
+    except JobFailed as trouble:
+        raise Refusal(422, "not-drawn", str(trouble)) from None
+    return TurnedFigure(layout=found["layout"], svg=found["svg"])
 
 
 @blueprint.post("/readings")

@@ -146,6 +146,27 @@ class Preview(BaseModel):
     edits: list[dict[str, Any]] = []
 
 
+class Seen(Request):
+    """From where a window on space is seen, in degrees."""
+
+    panel: Annotated[int, Field(ge=0, le=999)]
+    azimuth: Annotated[float, Field(ge=-360, le=360)]
+    elevation: Annotated[float, Field(ge=-90, le=90)]
+
+
+class Turned(Request):
+    """Windows on space of a kept figure, to be seen from elsewhere."""
+
+    views: Annotated[list[Seen], Field(min_length=1, max_length=100)]
+
+
+class TurnedFigure(BaseModel):
+    """The drawing from there, and where things stand in it."""
+
+    layout: dict[str, Any]
+    svg: str
+
+
 class PlaceAsked(Request):
     """A place on a drawn curve of a record, in the numbers of its window."""
 

@@ -157,6 +157,11 @@ export const api = {
     /** The windows on space of a kept figure, to be turned on screen. */
     scene: (record: number, figure: string) =>
         call<SceneTold>('GET', `/api/records/${record}/figures/${encodeURIComponent(figure)}/scene`),
+    /** A kept figure with windows on space seen from elsewhere. */
+    turned: (record: number, figure: string, views: Schemas['Turned.Seen'][]) =>
+        call<Schemas['TurnedFigure']>('POST', `/api/records/${record}/figures/${encodeURIComponent(figure)}/turned`, {
+            views
+        }),
     /** Where an exported figure came from. */
     trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
     rename: (script: string, line: number, column: number, name: string) =>

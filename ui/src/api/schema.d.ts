@@ -1702,6 +1702,67 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/records/{record_id}/figures/{name}/turned": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A kept figure with windows on space seen from elsewhere; nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    record_id: number;
+                    name: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["Turned"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TurnedFigure"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/renamings": {
         parameters: {
             query?: never;
@@ -2602,6 +2663,38 @@ export interface components {
             };
             /** Unit */
             unit: string | null;
+        };
+        /**
+         * Turned
+         * @description Windows on space of a kept figure, to be seen from elsewhere.
+         */
+        Turned: {
+            /** Views */
+            views: components["schemas"]["Turned.Seen"][];
+        };
+        /**
+         * Seen
+         * @description From where a window on space is seen, in degrees.
+         */
+        "Turned.Seen": {
+            /** Azimuth */
+            azimuth: number;
+            /** Elevation */
+            elevation: number;
+            /** Panel */
+            panel: number;
+        };
+        /**
+         * TurnedFigure
+         * @description The drawing from there, and where things stand in it.
+         */
+        TurnedFigure: {
+            /** Layout */
+            layout: {
+                [key: string]: unknown;
+            };
+            /** Svg */
+            svg: string;
         };
         ValidationError: {
             code: string;

@@ -18,6 +18,8 @@ export interface ShownFigure {
     svg?: string
     /** Drawn by an earlier run; this script's own drawing of it has a mistake. */
     old: boolean
+    /** The record that keeps it. */
+    of?: number
 }
 
 export type Saving = 'saved' | 'unsaved' | 'saving' | 'failed'
@@ -102,7 +104,12 @@ export class Desk {
         if (!folio.latest) return
         const { id, number, same_as, record } = folio.latest
         const plain = record as unknown as RunRecord
-        const drawn = plain.figures.map((f) => ({ record: f, address: figureAddress(id, f.name, 'svg'), old: false }))
+        const drawn = plain.figures.map((f) => ({
+            record: f,
+            address: figureAddress(id, f.name, 'svg'),
+            old: false,
+            of: id
+        }))
         this.#show(plain, drawn)
         if (folio.latest.script_is_current)
             this.record = { id, number, sameAs: same_as ?? null, seconds: plain.duration_s }
@@ -314,7 +321,8 @@ export class Desk {
                 record: f,
                 address: before?.address ?? figureAddress(id, f.name, 'svg'),
                 ...(before?.svg === undefined ? {} : { svg: before.svg }),
-                old: false
+                old: false,
+                of: id
             }
         })
         if (!record.messages.some((m) => m.severity === 'error')) return fresh

@@ -11,7 +11,7 @@ from typing import Any
 from ... import __version__
 from ..figure import palette
 from ..figure.draw import Drawing, PanelPlace, draw
-from ..figure.model import AxisSpec, PanelData, Series
+from ..figure.model import AxisSpec, FigureData, PanelData, Series
 from ..figure.space.window import solid_colour
 from .interpreter import DrawnFigure, Outcome
 
@@ -23,7 +23,26 @@ def fingerprint(text: str) -> str:
 
 
 def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -> dict[str, Any]:
-    """One figure of the record. Pixels are at 96 an inch, from the left and top of the sheet.
+    """One figure of the record, its layout as `layout_record` gives it."""
+    data = drawn.data
+    found: dict[str, Any] = {
+        "name": data.name,
+        "title": data.title,
+        "line": data.line,
+        "files": files,
+        "layout": layout_record(data, drawing),
+        "notes": [{"line": n.line, "text": n.text} for n in drawn.notes],
+        "description": data.description(),
+    }
+    if data.caption is not None:
+        found["caption"] = data.caption
+    if drawn.part is not None:
+        found["part"] = drawn.part
+    return found
+
+
+def layout_record(data: FigureData, drawing: Drawing) -> dict[str, Any]:
+    """Where things stand in a drawing. Pixels are at 96 an inch, from the left and top of the sheet.
 
     panels   windows in order, each followed by its insets; `bounds_px` is left, top, width, height; `space` of a window on
              space: from where it is seen, the box's proportions, and px per unit of these and the box's middle from the
@@ -31,7 +50,6 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
     series   what is drawn, with the number of its window; `exact` says that a reading of it is one of the function itself
     boxes    texts, legends, axes and badges, for pointing at
     """
-    data = drawn.data
     windows = list(data.windows())
     panels = [_panel(w, place) for w, place in zip(windows, drawing.panels, strict=True)]
     series = [
@@ -51,23 +69,10 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
         for k, w in enumerate(windows)
         for s in (w.space.things if w.space is not None else ())
     ]  # fmt: skip
-    found: dict[str, Any] = {
-        "name": data.name,
-        "title": data.title,
-        "line": data.line,
-        "files": files,
-        "layout": {
-            "width_mm": data.width_mm, "height_mm": data.height_mm, "panels": panels, "series": series,
-            "boxes": [{"kind": b.kind, "px": list(b.px), "panel": b.panel, "line": b.line, "series": b.series} for b in drawing.boxes],
-        },
-        "notes": [{"line": n.line, "text": n.text} for n in drawn.notes],
-        "description": data.description(),
+    return {
+        "width_mm": data.width_mm, "height_mm": data.height_mm, "panels": panels, "series": series,
+        "boxes": [{"kind": b.kind, "px": list(b.px), "panel": b.panel, "line": b.line, "series": b.series} for b in drawing.boxes],
     }  # fmt: skip
-    if data.caption is not None:
-        found["caption"] = data.caption
-    if drawn.part is not None:
-        found["part"] = drawn.part
-    return found
 
 
 def _panel(window: PanelData, place: PanelPlace) -> dict[str, Any]:
@@ -113,4 +118,4 @@ def record(text: str, outcome: Outcome, figures: list[dict[str, Any]], duration_
     }
 
 
-__all__ = ["SCHEMA", "draw", "figure_record", "fingerprint", "record"]
+__all__ = ["SCHEMA", "draw", "figure_record", "fingerprint", "layout_record", "record"]

@@ -43,6 +43,11 @@ export interface HandDesk {
     findings: () => Finding[]
 }
 
+interface Drawn {
+    figure: FigureRecord
+    svg: string
+}
+
 export interface Reading {
     series: ShownSeries
     panel: number
@@ -259,18 +264,15 @@ export class Hand {
         const asked = ++this.#asked
         const [all, before] = [[...actions, ...this.#zoomActions()], this.movement]
         try {
-            const found = await api.preview(this.desk.id, this.desk.script, all)
+            const turns = !actions.length && !this.zoom.size && this.views.size > 0
+            const { drawn, trouble } =
+                turns && base.of !== undefined && !base.old
+                    ? { drawn: await this.#fromElsewhere(base.of, base.record), trouble: undefined }
+                    : await this.#previewed(base.record, all)
             if (asked < this.#answered || this.base?.record.name !== base.record.name) return false
             this.#answered = asked
-            const drawn = (found.figures as unknown as { figure: FigureRecord; svg: string }[]).find(
-                (f) => f.figure.name === base.record.name
-            )
-            if (!drawn) {
-                const record = found.record as unknown as RunRecord
-                const trouble = record.messages.find((m) => m.severity === 'error')
-                if (trouble) this.desk.say(trouble.text)
-                if (trouble) return false
-            }
+            if (trouble) this.desk.say(trouble)
+            if (trouble) return false
             // The hand has gone on meanwhile: its later movement is drawn when it rests.
             if (this.movement !== before) return true
             const address = drawn ? URL.createObjectURL(new Blob([drawn.svg], { type: 'image/svg+xml' })) : ''
@@ -281,6 +283,23 @@ export class Hand {
             this.desk.say(reason instanceof Error ? reason.message : String(reason))
             return false
         }
+    }
+
+    /** The kept figure as it is seen from where the hand turned it: nothing runs for that. */
+    async #fromElsewhere(of: number, record: FigureRecord): Promise<Drawn> {
+        const views = [...this.views].map(([panel, view]) => ({ panel, ...view }))
+        const found = await api.turned(of, record.name, views)
+        return { figure: { ...record, layout: found.layout as unknown as FigureRecord['layout'] }, svg: found.svg }
+    }
+
+    async #previewed(
+        record: FigureRecord,
+        actions: HandAction[]
+    ): Promise<{ drawn: Drawn | undefined; trouble: string | undefined }> {
+        const found = await api.preview(this.desk.id, this.desk.script, actions)
+        const drawn = (found.figures as unknown as Drawn[]).find((f) => f.figure.name === record.name)
+        const messages = (found.record as unknown as RunRecord).messages
+        return { drawn, trouble: drawn ? undefined : messages.find((m) => m.severity === 'error')?.text }
     }
 
     #keep(address: string): void {
