@@ -207,7 +207,7 @@ def _fits(job: Job, pipe: Pipe) -> None:
 
 def _read(job: Job, pipe: Pipe) -> None:
     try:
-        found = read(from_text(job.figure), job.series, job.x, job.y)
+        found = read(from_text(job.figure), job.series, job.x, job.y, job.z)
     except NotRead as reason:
         pipe.send(failed("not-read", str(reason)))
         return

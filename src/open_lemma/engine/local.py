@@ -254,9 +254,9 @@ class LocalEngine:
         """A kept figure with windows on space seen from elsewhere: `svg` and `layout`; raises JobFailed."""
         return self._answer(Job("turn", self.limits, figure=figure, views=views))
 
-    def read(self, figure: str, series: str, x: float, y: float) -> Event:
+    def read(self, figure: str, series: str, x: float, y: float, z: float | None = None) -> Event:
         """What stands at a place of a curve of a kept figure; raises JobFailed."""
-        found: Event = self._answer(Job("read", self.limits, figure=figure, series=series, x=x, y=y))["reading"]
+        found: Event = self._answer(Job("read", self.limits, figure=figure, series=series, x=x, y=y, z=z))["reading"]
         return found
 
     def read_table(self, path: str, name: str, recipe: str = "", out: str = "") -> Event:

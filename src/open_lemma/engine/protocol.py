@@ -64,6 +64,7 @@ class Job:
     series: str = ""
     x: float = 0.0
     y: float = 0.0
+    z: float | None = None
     path: str = ""  # of the file
     out: str = ""  # where its columns are written; empty for a look at its beginning
     recipe: str = ""

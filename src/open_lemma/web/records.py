@@ -105,7 +105,7 @@ def reading(json_data: PlaceAsked) -> PlaceRead:
         found = store.figure(session, store.local_owner(session), json_data.record_id, json_data.figure)
         data = store.figure_data(found)
     try:
-        return PlaceRead(**house().engine.read(data, json_data.series, json_data.x, json_data.y))
+        return PlaceRead(**house().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z))
     except JobFailed as trouble:
         raise Refusal(422, "not-read", str(trouble)) from None
 

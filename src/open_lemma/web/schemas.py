@@ -168,13 +168,14 @@ class TurnedFigure(BaseModel):
 
 
 class PlaceAsked(Request):
-    """A place on a drawn curve of a record, in the numbers of its window."""
+    """A place on a drawn curve of a record, in the numbers of its window; on a surface of an equation with its third coordinate."""
 
     record_id: int
     figure: Annotated[str, Field(max_length=200)]
     series: Annotated[str, Field(max_length=20)]
     x: float
     y: float
+    z: float | None = None
 
 
 class PlaceRead(BaseModel):

@@ -102,6 +102,37 @@ def test_where_surfaces_meet_there_is_a_line_and_its_length_is_said() -> None:
 
 
 @pytest.mark.parametrize(
+    ("height", "x", "y"),
+    [
+        ("sqrt(9 - x^2 - 4y^2)", (-3, 3), (-1.5, 1.5)),  # all of its domain
+        ("5exp(-((x - 200)/30)^2 - ((y + 80)/10)^2)", (150, 250), (-100, -60)),
+        ("(x - 50)^2 + (y + 20)^2", (30, 70), (-40, 0)),
+        ("x*exp(-x^2 - y^2)", (-1.5, 1.5), (-1.5, 1.5)),
+    ],
+)
+def test_windows_that_nobody_gave_show_what_matters(height: str, x: tuple[float, float], y: tuple[float, float]) -> None:
+    panel = drawn(f"surface of {height}").data.panels[0]
+    for axis, (low, high) in ((panel.x, x), (panel.y, y)):
+        assert axis.low <= low + 1e-9
+        assert axis.high >= high - 1e-9
+        assert axis.high - axis.low <= 5 * (high - low)
+
+
+def test_a_surface_of_an_equation_is_read_where_it_is_nearest() -> None:
+    data = drawn("surface of (x^2 + y^2 + z^2 - 4)*(x - z) = 0 for x from -3 to 3, y from -3 to 3, z from -3 to 3").data
+    near = read(data, "s1", 1.21, 1.19, 1.02)
+    assert near.exact
+    assert near.z is not None
+    assert near.x**2 + near.y**2 + near.z**2 == pytest.approx(4, abs=1e-12)
+    assert (near.x, near.y, near.z) == pytest.approx((1.25, 1.23, 1.05), abs=0.05)
+    plane = read(data, "s1", 0.52, 0.1, 0.5)
+    assert plane.x == pytest.approx(plane.z, abs=1e-12)
+    for place in ((0.0, 0.0, 3.0), (0.0, 0.0, None)):
+        with pytest.raises(NotRead):
+            read(data, "s1", *place)
+
+
+@pytest.mark.parametrize(
     ("cut", "said"),
     [
         ("x^2 + y^2 - z^2 = 1, at z = 2", f"enclosing an area of {5 * math.pi:.7f}"),  # a circle wider than the surface's own window

@@ -152,7 +152,7 @@ export const api = {
     ) => call<Schemas['FitsFound']>('POST', `/api/folios/${id}/fits`, { script, line, ...more }),
     ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/inks', { script, actions }),
     /** What a curve of a kept figure says at a place. */
-    read: (record: number, figure: string, series: string, place: { x: number; y: number }) =>
+    read: (record: number, figure: string, series: string, place: { x: number; y: number; z?: number }) =>
         call<PlaceRead>('POST', '/api/readings', { record_id: record, figure, series, ...place }),
     /** The windows on space of a kept figure, to be turned on screen. */
     scene: (record: number, figure: string) =>

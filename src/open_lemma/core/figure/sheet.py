@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 from matplotlib import patheffects
+from matplotlib.collections import PolyCollection
 from matplotlib.font_manager import FontProperties
 from matplotlib.patches import Rectangle
 
@@ -395,8 +396,8 @@ class _Sheet:
         if panel.title:
             axes.set_title(panel.title, loc="left", pad=4.0)
             self._box("panel title", axes._left_title, index, panel.line)
-        if window.bar is not None and panel.colours is not None:
-            self._colour_bar(window.bar, panel.colours, window.ground, _levels_of(panel), _is_banded(panel))
+        self._colour_bar(window)
+        if window.bar is not None:
             extent = window.bar.yaxis.get_tightbbox(self.renderer)
             self._add_box("colour axis", (extent.x0, extent.y0, extent.x1, extent.y1), index, panel.line)
         if panel.legend is not None:
@@ -434,24 +435,28 @@ class _Sheet:
         if panel.title:
             offset = axes.yaxis.get_major_formatter().get_offset()
             axes.set_title(panel.title, loc="left", pad=4.0 + (self.dress.small_pt if offset else 0.0))
-        if window.bar is not None and panel.colours is not None:
-            self._colour_bar(window.bar, panel.colours, window.ground, _levels_of(panel), _is_banded(panel))
+        self._colour_bar(window)
 
-    def _colour_bar(self, bar: Any, spec: AxisSpec, ground: Ground, levels: list[float], banded: bool) -> None:
+    def _colour_bar(self, window: _Window) -> None:
+        bar, spec, ground, levels = window.bar, window.data.colours, window.ground, _levels_of(window.data)
+        if bar is None or spec is None:
+            return
         edges = np.linspace(0, 1, 129)
         low, high = bar.get_ylim()
         scale = bar.yaxis.get_transform()
         ends = scale.transform(np.array([low, high]))
         values = scale.inverted().transform(ends[0] + (ends[1] - ends[0]) * edges)
         middles = (values[:-1] + values[1:]) / 2
-        if banded:
+        if _is_banded(window.data):
             inner = np.array([v for v in levels if low < v < high])
             colours = band_colours(ground.tints, inner, heights(ground.tones, ground.grey))
             for a, b, colour in zip([low, *inner], [*inner, high], colours, strict=True):
                 bar.axhspan(a, b, color=colour, linewidth=0.3)
         else:
-            look = {"cmap": heights(ground.tones, ground.grey), "norm": ground.tints}
-            bar.pcolormesh([0, 1], values, middles[:, None], edgecolors="face", linewidth=0.3, **look)
+            # Each step reaches up to the end, under the next one: where they only touched, paper would shine through.
+            steps = [[(0, v), (1, v), (1, values[-1]), (0, values[-1])] for v in values[:-1]]
+            colours = heights(ground.tones, ground.grey)(ground.tints(middles))
+            bar.add_collection(PolyCollection(steps, facecolors=colours, edgecolors="none"), autolim=False)
         bar.set_xticks([])
         bar.yaxis.tick_right()
         bar.yaxis.set_label_position("right")

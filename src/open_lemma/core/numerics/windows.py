@@ -22,11 +22,12 @@ GATHERED = 50.0
 
 @dataclass(frozen=True, slots=True)
 class Choice:
-    """A window with the reason for it in words."""
+    """A window with the reason for it in words; telling: something of interest lies in it."""
 
     low: float
     high: float
     reason: str
+    telling: bool = True
 
 
 def nice(value: float, up: bool) -> float:
@@ -48,7 +49,7 @@ def x_window(function: Function) -> Choice:
     x = 0.05 * np.sinh(t + 1e-4)
     y = sampler.values(x)
     if not np.isfinite(y).any():
-        return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show")
+        return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show", False)
     edges = _edges(sampler, x, y)
     features = _apart(np.unique(np.concatenate([_features(x, y), edges])))
     if not features.size:
@@ -56,7 +57,7 @@ def x_window(function: Function) -> Choice:
         if rise is not None:
             return Choice(*rise, "to show where it rises or falls from one level to another")
         reach = _quiet_reach(x, y, 0.0)
-        return Choice(-reach, reach, "as it has no roots, turning points or poles")
+        return Choice(-reach, reach, "as it has no roots, turning points or poles", False)
     near = features[np.argsort(np.abs(features))][:7]
     if features.size > 40 and np.abs(features).max() < GATHERED:
         # Countless ones that gather at a place: all of them together are the picture.
@@ -77,6 +78,9 @@ def _around(x: Floats, y: Floats, near: Floats, edges: Floats, many: bool) -> tu
     spread = high - low
     if spread < 1e-5:
         reach = _quiet_reach(x, y, low)
+        half = _half_width(x, y, low)
+        if half is not None and not 2 * half < reach < 8 * half:
+            return _rounded(low - 3 * half, high + 3 * half)
         return _rounded(low - reach, high + reach) if low else (-reach, reach)
     room = 0.15 * spread if many else max(0.4 * spread, min(1.0, 3 * spread))
     before = after = room
@@ -85,6 +89,20 @@ def _around(x: Floats, y: Floats, near: Floats, edges: Floats, many: bool) -> tu
         after = 2 * spread if low in edges else room
         before = 2 * spread if high in edges else room
     return _rounded(low - before, high + after)
+
+
+def _half_width(x: Floats, y: Floats, peak: float) -> float | None:
+    """How far from a lone peak (or dip) the values have come half way to the level that they have far out on both sides; None
+    where there is no such level."""
+    far = y[np.abs(x) > 0.5 * FARTHEST]
+    if not np.isfinite(y).all():
+        return None
+    height = y[int(np.argmin(np.abs(x - peak)))] - far.mean()
+    near = np.flatnonzero(np.abs(y - far.mean()) > 0.5 * abs(height))
+    # A pole stands between two samples, and is no peak.
+    if not np.ptp(far) <= 0.1 * abs(height) or near.size < 4:
+        return None
+    return float(max(peak - x[near[0] - 1], x[near[-1] + 1] - peak))
 
 
 def _apart(features: Floats) -> Floats:
@@ -119,7 +137,7 @@ def _rounded(low: float, high: float) -> tuple[float, float]:
         if (high - low) / (step * factor) <= 8:
             step *= factor
             break
-    return float(np.floor(low / step) * step), float(np.ceil(high / step) * step)
+    return float(f"{np.floor(low / step) * step:.12g}"), float(f"{np.ceil(high / step) * step:.12g}")
 
 
 def _edges(sampler: Sampler, x: Floats, y: Floats) -> Floats:

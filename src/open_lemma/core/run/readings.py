@@ -14,9 +14,12 @@ from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
 from .interpreter import run
+from .slopes import reading, slope
 from .values import FunctionValue
 
 MAX_SAMPLES = 200_000
+_NEWTON = 12
+_NEAR = 0.05  # of the box: a place of the surface that is farther away was not meant
 
 
 class NotRead(ValueError):
@@ -65,13 +68,13 @@ def _read_back(texts: list[str], variables: list[str]) -> tuple[Formula, ...]:
     return tuple(found)
 
 
-def read(figure: FigureData, name: str, x: float, y: float) -> PlaceRead:
+def read(figure: FigureData, name: str, x: float, y: float, z: float | None = None) -> PlaceRead:
     """What stands at a place of a curve: at x of a function, at the nearest place of a curve of points; of a surface at its two
-    variables x and y."""
+    variables x and y, or nearest to (x, y, z) where it is one of an equation."""
     for panel in figure.windows():
         for solid in panel.space.things if panel.space is not None else ():
             if solid.id == name:
-                return _on_surface(solid, x, y)
+                return _on_surface(solid, x, y) if solid.what != "implicit" else _on_equation(panel, solid, x, y, z)
     panel, series = series_of(figure, name)
     behind = formulas(series)
     if series.kind == "points" or series.kind == "bars" or not behind:
@@ -104,6 +107,31 @@ def _on_surface(solid: Solid, u: float, v: float) -> PlaceRead:
     x, y, z = (u, v, *values) if len(values) == 1 else values
     if not np.isfinite([x, y, z]).all():
         raise NotRead(f"there is no value at {u:.6g}, {v:.6g}")
+    return PlaceRead(x, y, None, True, z=z)
+
+
+def _on_equation(panel: PanelData, solid: Solid, *near: float | None) -> PlaceRead:
+    """The nearest place of a surface of an equation, by Newton steps along the gradient, lengths measured in shares of the box."""
+    if not solid.formula or not solid.variables or None in near or panel.z is None:
+        raise NotRead("this has no formula behind it that could be read")
+    names = solid.variables
+    size = np.array([a.high - a.low for a in (panel.x, panel.y, panel.z)])
+    start = np.array(near, dtype=float)
+    best: tuple[float, Floats] | None = None
+    for formula in _read_back(solid.formula, names):
+        value, slopes = reading(formula, names), [slope(formula, names, n) for n in names]
+        place = start.copy()
+        for _ in range(_NEWTON):
+            with np.errstate(all="ignore"):
+                f, g = float(value(*place)), np.array([float(s(*place)) for s in slopes]) * size
+                step = np.where(np.isfinite(g), g, 0.0) * (f / max(float(g @ g), 1e-300))
+            place = place - step * size
+        away = float(np.linalg.norm((place - start) / size))
+        if np.isfinite(place).all() and np.abs(step).max() < 1e-9 and (best is None or away < best[0]):
+            best = away, place
+    if best is None or best[0] > _NEAR:
+        raise NotRead("the surface is not found there")
+    x, y, z = (float(v) for v in best[1])
     return PlaceRead(x, y, None, True, z=z)
 
 

@@ -451,7 +451,7 @@ class SceneBuilder:
             ends = mesh.params.min(axis=0), mesh.params.max(axis=0)
             solid.mesh = [np.linspace(a, b, surface.mesh + 2)[1:-1].tolist() for a, b in zip(*ends, strict=True)]
         texts = [formula_text(f) for f in surface.ground.formulas]
-        if None not in texts and surface.ground.what != "implicit":
+        if None not in texts:
             solid.formula, solid.variables = [t for t in texts if t is not None], list(surface.ground.names)
         return solid
 

@@ -27,7 +27,7 @@ from ..numerics.surfaces.isosurface import Field, own_boxes
 from ..numerics.surfaces.meetings import Face, LevelFace, SheetFace
 from ..numerics.surfaces.sections import Plane, Section, lifted, plane_of, section_of_field, section_of_sheet
 from ..numerics.surfaces.sheets import Sheet, first_look
-from ..numerics.windows import x_window
+from ..numerics.windows import Choice, x_window
 from .asking import beyond_data, free_variables
 from .lower import Lowering, refusal
 from .novalue import short
@@ -421,23 +421,37 @@ class SpaceCollector:
     # ------------------------------------------------------------ windows
 
     def choose_spans(self, ground: Ground) -> None:
-        """Spans of an explicit surface that nobody gave: where cuts through it along each variable are interesting."""
-        if ground.what != "explicit" or all(s is not None for s in ground.spans):
+        """Spans of an explicit surface that nobody gave: where cuts through it along each variable are interesting.
+
+        The first cuts are made near zero; the second through the middle of what those chose and half way to its ends, and
+        the one through the middle counts where it shows anything.
+        """
+        missing = [k for k, s in enumerate(ground.spans) if s is None] if ground.what == "explicit" else []
+        if not missing:
             return
         h = ground.height
-        for k, name in enumerate(ground.names):
-            if ground.spans[k] is not None:
-                continue
-            choices = []
-            for at in (0.0, 0.7, -1.3):
-                def along(t: Any, at: float = at, k: int = k) -> Any:
-                    other = np.full(np.shape(t), at)
-                    return h(t, other) if k == 0 else h(other, t)
 
-                choices.append(x_window(along))
-            low, high = (float(np.median([getattr(choice, end) for choice in choices])) for end in ("low", "high"))
-            ground.spans[k] = (low, high)
-            ground.notes.append(f"window for {name} chosen: {short(low)} to {short(high)}, {choices[0].reason}")
+        def cut(k: int, at: float) -> Choice:
+            def along(t: Any) -> Any:
+                other = np.full(np.shape(t), at)
+                return h(t, other) if k == 0 else h(other, t)
+
+            return x_window(along)
+
+        def middle(choices: list[Choice]) -> Choice:
+            telling = [c for c in choices if c.telling] or choices
+            low, high = (float(np.median([getattr(c, end) for c in telling])) for end in ("low", "high"))
+            return Choice(low, high, telling[0].reason, telling[0].telling)
+
+        first = {k: middle([cut(k, at) for at in (0.0, 0.7, -1.3)]) for k in missing}
+        for k in missing:
+            span = ground.spans[1 - k] if 1 - k not in first else (first[1 - k].low, first[1 - k].high)
+            assert span is not None
+            low, high = span
+            choices = [cut(k, low + (high - low) * share) for share in (0.5, 0.25, 0.75)]
+            found = choices[0] if choices[0].telling else middle([*choices[1:], first[k]])
+            ground.spans[k] = (found.low, found.high)
+            ground.notes.append(f"window for {ground.names[k]} chosen: {short(found.low)} to {short(found.high)}, {found.reason}")
 
     # ------------------------------------------------------------ sections
 
@@ -460,7 +474,7 @@ class SpaceCollector:
         straight = np.allclose(at(*probe), a * probe[0] + b * probe[1] + d * probe[2] + start, rtol=1e-9, atol=1e-9)
         if not straight or not variables(difference) or max(abs(a), abs(b), abs(d)) == 0:
             raise refusal("plane-needed", "this is the equation of no plane: each coordinate enters by itself, times a number", option,
-                          advise("at x = 2, or at 4x + y + z = 20"))  # fmt: skip
+                          advise("at x = 2, or at 4x + y + z = 20; with a curved surface: draw both in one figure"))  # fmt: skip
         style = self.dress(request, 0, 1)
         return Cut(request, ground, plane_of(a, b, d, -start), (a, b, d, -start), style, self.text[option.value.start : option.value.end])
 

@@ -253,9 +253,10 @@
         const record = hand.desk.recordId()
         const name = hand.base?.record.name
         const series = hand.series.find((s) => s.id === found.solid.id)
-        if (record === undefined || name === undefined || !found.params || !series?.exact) return
+        if (record === undefined || name === undefined || !series?.exact) return
         try {
-            const read = await api.read(record, name, found.solid.id, { x: found.params[0], y: found.params[1] })
+            const [x, y, z] = found.params ?? found.place
+            const read = await api.read(record, name, found.solid.id, { x, y, ...(z === undefined ? {} : { z }) })
             if (typeof read.z === 'number') then([read.x, read.y, read.z])
         } catch {
             // What the triangle says stays.
@@ -388,7 +389,7 @@
             {#if hit.solid.label}<div class="text-ink-soft max-w-[220px] truncate font-sans">
                     {hit.solid.label}
                 </div>{/if}
-            {@render place(hit.place, hit.exact || !hit.params)}
+            {@render place(hit.place, hit.exact)}
         </div>
     {/if}
     {#if pinned && shownPin}
@@ -409,7 +410,7 @@
             onpointerup={(event) => event.stopPropagation()}
             data-testid="space-pinned"
         >
-            {@render place(pinned.place, pinned.exact || !pinned.params)}
+            {@render place(pinned.place, pinned.exact)}
             <div class="mt-1 flex gap-1 font-sans">
                 <button
                     class="quiet !px-1"

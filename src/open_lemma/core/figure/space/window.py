@@ -74,15 +74,19 @@ class SpaceWindow:
         scene = self.scene
         self.tones = heights(panel.colours.tones if panel.colours is not None else "rising", grey)
         self.camera = Camera(box, scene.proportions, scene.azimuth, scene.elevation)
+        # Axes that are drawn nowhere, for what they know of numbers: to make one takes longer than all that is asked of it.
+        self.scratch: dict[str, Any] = {}
+        self.known_ticks: dict[tuple[str, float], tuple[Any, list[str], str]] = {}
 
     def draw(self, picture_dpi: float, samples: int, opaque: bool) -> Drawn:
         axes = self.axes
-        axes.set_axis_off()
         axes.set_xlim(0, self.size[0])
         axes.set_ylim(0, self.size[1])
         numbers, strokes = self._fitted()
         drawn = Drawn(self.camera)
         self._box(strokes)
+        for scratch in self.scratch.values():
+            scratch.remove()
         picture = self._picture(picture_dpi, samples, opaque)
         for number in numbers:
             axes.text(*number.at, number.text, fontsize=number.size, ha="center", va="center", rotation=number.turn,
@@ -149,20 +153,22 @@ class SpaceWindow:
             found[name] = outline[best]
         return behind, found
 
-    def ticks(self, axis: str, length: float) -> tuple[Any, list[str]]:
-        """Places of the numbers of an axis of that length, and what is written there."""
-        spec = self.specs[axis]
-        scratch = self.axes.figure.add_axes((0, 0, 0.1, 0.1), label=f"ticks {axis}")
-        try:
+    def ticks(self, axis: str, length: float) -> tuple[Any, list[str], str]:
+        """Places of the numbers of an axis of that length, what is written there, and what is written apart (a power of ten)."""
+        known = self.known_ticks.get((axis, length))
+        if known is None:
+            spec = self.specs[axis]
+            scratch = self.scratch.get(axis)
+            if scratch is None:
+                scratch = self.scratch[axis] = self.axes.figure.add_axes((0, 0, 0.1, 0.1), label=f"ticks {axis}")
             prepare(scratch, "y", spec, length * _TICKS * 8.0 / self.dress.type_pt, self.comma)
             places = np.asarray(scratch.yaxis.get_majorticklocs(), dtype=float)
             room = 1e-9 * (spec.high - spec.low)
             places = places[(places >= spec.low - room) & (places <= spec.high + room)]
-            texts = scratch.yaxis.get_major_formatter().format_ticks(places)
-            self.apart = scratch.yaxis.get_major_formatter().get_offset()
-        finally:
-            scratch.remove()
-        return places, list(texts)
+            formatter = scratch.yaxis.get_major_formatter()
+            texts = list(formatter.format_ticks(places))
+            known = self.known_ticks[axis, length] = (places, texts, formatter.get_offset())
+        return known
 
     def _numbers(self) -> tuple[list[_Number], list[tuple[Any, str]]]:
         d, camera = self.dress, self.camera
@@ -182,7 +188,7 @@ class SpaceWindow:
             if (ends.mean(axis=0) - middle) @ out < 0:
                 out = -out
             strokes.append((ends, "edge"))
-            places, texts = self.ticks(name, length)
+            places, texts, apart = self.ticks(name, length)
             far = 0.0
             for place, text in zip(places, texts, strict=True):
                 spot = edge[0].copy()
@@ -198,8 +204,8 @@ class SpaceWindow:
                     continue  # where two edges meet, one number is enough
                 numbers.append(_Number(text, (float(at[0]), float(at[1])), d.small_pt, (wide / 2, high / 2), axis=name))
             said = self.specs[name].text or ""
-            if self.apart:
-                said = f"{said} ({self.apart})" if said else self.apart
+            if apart:
+                said = f"{said} ({apart})" if said else apart
             if said:
                 numbers.append(self._axis_text(name, said, ends.mean(axis=0), along / length, out, far))
         return numbers, strokes
