@@ -36,8 +36,8 @@ def test_the_same_bytes_each_time_and_in_another_process(tmp_path: Path) -> None
     formats = ("svg", "pdf", "eps", "png", "tiff", "csv", "xlsx", "tex", "txt")
 
     def files() -> dict[str, bytes]:
-        made = [f.data for f in run(text).figures]
-        return {f"{d.name}.{fmt}": figure_file(d, Wanted(fmt), About(None, None, d.name, fingerprint(text))) for d in made for fmt in formats}
+        made = [(f.data, About(None, None, f.data.name, fingerprint(text))) for f in run(text).figures]
+        return {f"{d.name}.{fmt}": figure_file(d, Wanted(fmt), about) for d, about in made for fmt in formats}
 
     first = files()
     assert first == files()

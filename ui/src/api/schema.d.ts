@@ -2382,7 +2382,7 @@ export interface components {
         };
         /**
          * PlaceAsked
-         * @description A place on a drawn curve of a record, in the numbers of its window.
+         * @description A place on a drawn curve of a record, in the numbers of its window; on a surface of an equation with its third coordinate.
          */
         PlaceAsked: {
             /** Figure */
@@ -2395,6 +2395,11 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+            /**
+             * Z
+             * @default null
+             */
+            z: number | null;
         };
         /**
          * PlaceRead
