@@ -15,7 +15,7 @@ from pathlib import Path
 from selenium.webdriver.common.action_chains import ActionChains
 from tests.browser.hand import Hand, browser
 
-SCRIPT = "figure a:\nsurface of sin(3x)*cos(2y) + 0.1x*y for x from -3 to 3, y from -3 to 3, detail 10"
+SCRIPT = "figure a:\nsurface of sin(3x)*cos(2y) + 0.1x*y for x from -3 to 3, y from -3 to 3, detail 8"
 COUNT = """
 window.frames_ = []
 const step = (t) => { window.frames_.push(t); window.counting_ = requestAnimationFrame(step) }

@@ -574,7 +574,7 @@ class Collector:
     def _measure(self, option: tree.Option, value: float) -> float:
         low, high = _MEASURES[option.name]
         if not low <= value <= high:
-            unit = {"opacity": "", "turn": "°"}.get(option.name, " pt")
+            unit = {"opacity": "", "detail": "", "turn": "°"}.get(option.name, " pt")
             raise refusal("option-range", f"{option.name} is {low:g} to {high:g}{unit}, not {value:g}", option)
         return value
 

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 from skimage.measure import marching_cubes
 
-from .mesh import Array, Mesh, compact, empty_mesh, mended_normals, severed, together, unit
+from .mesh import Array, Mesh, compact, empty_mesh, mended_normals, severed, sides_of, together, unit
 
 MOST_TRIANGLES = 240_000
 _CELLS = 70
@@ -220,10 +220,9 @@ def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell
     """The corners from `first` on, which lie along an edge, led on over the surface away from the rest as far as it goes: where
     it stands upright at the edge of its domain (a dome on its rim) the grid alone ends high above."""
     t = mesh.triangles
+    _, place, count = sides_of(mesh)
     sides = np.concatenate([t[:, [0, 1, 2]], t[:, [1, 2, 0]], t[:, [2, 0, 1]]])
-    sides = sides[(sides[:, :2] >= first).all(axis=1)]
-    edge, count = np.unique(np.sort(sides[:, :2], axis=1), axis=0, return_inverse=True, return_counts=True)[1:]
-    sides = sides[count[edge] == 1]
+    sides = sides[(count[place.T.ravel()] == 1) & (sides[:, :2] >= first).all(axis=1)]
     if not len(sides):
         return mesh
     led = np.unique(sides[:, :2])
@@ -281,17 +280,9 @@ def _moved(
     return places, np.where(np.isfinite(away), away, np.inf)
 
 
-def _middles(mesh: Mesh) -> tuple[Array, Array]:
-    """Edges (e, 2), and for each triangle the places of its three edges among them."""
-    t = mesh.triangles
-    sides = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
-    edges, place = np.unique(np.sort(sides, axis=1), axis=0, return_inverse=True)
-    return edges, place.reshape(3, -1).T
-
-
 def _worst(field: Field, mesh: Mesh, box: Array, scale: Array) -> float:
     """How far the middles of nearly all edges lie from the surface, on paper."""
-    edges, _ = _middles(mesh)
+    edges, _, _ = sides_of(mesh)
     if len(edges) > 4_000:
         edges = edges[:: len(edges) // 4_000]
     middle = mesh.vertices[edges].mean(axis=1)
@@ -303,7 +294,7 @@ def _worst(field: Field, mesh: Mesh, box: Array, scale: Array) -> float:
 
 def _halved(field: Field, mesh: Mesh, box: Array, scale: Array) -> Mesh:
     """Each triangle as four, the new corners on the surface."""
-    edges, sides = _middles(mesh)
+    edges, sides, _ = sides_of(mesh)
     ends = mesh.vertices[edges]
     middle = ends.mean(axis=1)
     placed, away = _moved(field, middle, box, scale, 3)

@@ -17,13 +17,14 @@ import numpy as np
 
 from ..branches import Extrapolated, extrapolated, halved, joined, length_of, runs
 from .isosurface import Field
-from .mesh import Array, Mesh
+from .mesh import Array, Mesh, sides_of
 
 _GROUP = 8  # boxes joined to a larger one
 _STEPS = 8
 _FINER = 6  # rounds of places between places
 _NUDGE = 3e-7  # of the size: so that no corner of one lies on an edge of the other by its very making
 _ON = 1e-9  # of the size: so near to both surfaces a place counts as on them
+_AT_REST = 1e-15  # of the size: steps so short change nothing
 _LEVEL = 1e-6  # sine of the angle between the surfaces: less, and they touch
 _SMALL = 0.35  # a sine that may be about to vanish
 _REACH = 4.0  # in cells: so near to a place where the surfaces touch a rough line is not followed
@@ -144,6 +145,8 @@ class _Curve:
                 move = ((a - c * b) / turn)[:, None] * n + ((b - c * a) / turn)[:, None] * m
                 length = np.linalg.norm(move, axis=1)
                 places = np.where(np.isfinite(length)[:, None], places + move, places)
+            if not (length > _AT_REST * self.size).any():
+                break
         with np.errstate(all="ignore"):
             good = (length < _ON * self.size) & (turn > _LEVEL**2)
         return np.column_stack([places, *params]), good, along
@@ -272,8 +275,7 @@ def _rough(one: Mesh, other: Mesh, scale: Array) -> list[Array]:
 
 def _bordering(mesh: Mesh) -> Array:
     """Which triangles have a side that is no other's (a corner is enough)."""
-    sides = np.sort(np.concatenate([mesh.triangles[:, [k, (k + 1) % 3]] for k in range(3)]), axis=1)
-    edges, count = np.unique(sides, axis=0, return_counts=True)
+    edges, _, count = sides_of(mesh)
     ends = np.zeros(len(mesh.vertices), dtype=bool)
     ends[edges[count == 1].ravel()] = True
     return np.asarray(ends[mesh.triangles].any(axis=1))

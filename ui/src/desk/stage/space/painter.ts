@@ -13,8 +13,6 @@ import {
     LessEqualDepth,
     LinearFilter,
     LinearSRGBColorSpace,
-    LineBasicMaterial,
-    LineSegments,
     Mesh,
     OrthographicCamera,
     Points,
@@ -23,6 +21,9 @@ import {
     Vector3,
     WebGLRenderer
 } from 'three'
+import { LineMaterial, type LineMaterialParameters } from 'three/addons/lines/LineMaterial.js'
+import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
+import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js'
 import { axesOf, boxOf, edgesOf, held, type Axes, type Frame, type Vector } from './camera'
 import { cutsOf, type PlaneAt } from './cut'
 import type { Seen } from './pick'
@@ -43,13 +44,15 @@ void main() {
     gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0);
 }`
 
-const FRAGMENT = `
+/** For so many level lines and mesh lines each way: loops over lines that are not there would cost as much as those that are. */
+function fragment(levels: number, us: number, vs: number): string {
+    const list = (name: string, count: number) => (count ? `uniform float ${name}[${count}];` : '')
+    const each = (count: number, body: string) => (count ? `for (int k = 0; k < ${count}; k++) { ${body} }` : '')
+    return `
 in vec3 vNormal; in float vShare; in float vRaw; in vec2 vParams;
 out vec4 colour;
 uniform vec3 ink; uniform float opacity; uniform bool scaled; uniform bool banded; uniform sampler2D map;
-uniform float levels[${MOST_LINES}]; uniform float shares[${MOST_LINES}]; uniform int levelCount;
-uniform float us[${MOST_LINES}]; uniform int uCount; uniform float vs[${MOST_LINES}]; uniform int vCount;
-uniform float point;
+${list('levels', levels)} ${list('shares', levels)} ${list('us', us)} ${list('vs', vs)} uniform float point;
 float line(float away, float width) { return clamp(width / 2.0 + 0.5 - away, 0.0, 1.0); }
 void main() {
     vec3 n = normalize(vNormal);
@@ -60,27 +63,20 @@ void main() {
     float share = clamp(vShare, 0.0, 1.0);
     if (banded) {
         float low = 0.0; float high = 1.0;
-        for (int k = 0; k < ${MOST_LINES}; k++) {
-            if (k >= levelCount) break;
-            if (shares[k] <= share) low = max(low, shares[k]); else high = min(high, shares[k]);
-        }
+        ${each(levels, 'if (shares[k] <= share) low = max(low, shares[k]); else high = min(high, shares[k]);')}
         share = (low + high) / 2.0;
     }
     vec3 body = (scaled ? texture(map, vec2(share * ${(63 / 64).toFixed(6)} + ${(0.5 / 64).toFixed(6)}, 0.5)).rgb : ink) * light;
     float drawn = 0.0;
     float rise = max(fwidth(vRaw), 1e-12);
-    for (int k = 0; k < ${MOST_LINES}; k++) {
-        if (k >= levelCount) break;
-        drawn = max(drawn, 0.9 * line(abs(vRaw - levels[k]) / rise, 0.5 * point));
-    }
+    ${each(levels, 'drawn = max(drawn, 0.9 * line(abs(vRaw - levels[k]) / rise, 0.5 * point));')}
     vec2 along = max(fwidth(vParams), vec2(1e-12));
-    for (int k = 0; k < ${MOST_LINES}; k++) {
-        if (k < uCount) drawn = max(drawn, 0.55 * line(abs(vParams.x - us[k]) / along.x, 0.35 * point));
-        if (k < vCount) drawn = max(drawn, 0.55 * line(abs(vParams.y - vs[k]) / along.y, 0.35 * point));
-    }
+    ${each(us, 'drawn = max(drawn, 0.55 * line(abs(vParams.x - us[k]) / along.x, 0.35 * point));')}
+    ${each(vs, 'drawn = max(drawn, 0.55 * line(abs(vParams.y - vs[k]) / along.y, 0.35 * point));')}
     drawn *= min(1.0, n.z * 6.0);
     colour = vec4(mix(min(body, 1.0), vec3(0.09, 0.10, 0.13), drawn), max(opacity, drawn));
 }`
+}
 
 const SPOT = `
 out vec4 colour; uniform vec3 ink; uniform float opacity;
@@ -98,18 +94,32 @@ export function webglThere(): boolean {
     }
 }
 
+/** Whether what draws is a stand-in for a graphics card. */
+function softwareDraws(): boolean {
+    const gl = document.createElement('canvas').getContext('webgl2')
+    const told = gl?.getExtension('WEBGL_debug_renderer_info')
+    const name = gl && told ? String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)) : ''
+    gl?.getExtension('WEBGL_lose_context')?.loseContext()
+    return /swiftshader|llvmpipe|softpipe|software|basic render/i.test(name)
+}
+
 export class Painter {
     readonly window: SpaceWindow
     readonly frame: Frame
     #size: [number, number]
+    #dots: number
+    #ratio = 0
+    #soft: boolean
+    /** Pixels for a point of paper. */
+    #point = { value: 1 }
     #renderer: WebGLRenderer
     #scene = new Scene()
     #camera = new OrthographicCamera(-1, 1, 1, -1, 0, 20)
     #coarse: Mesh[] = []
     #fine: Mesh[] | undefined
-    #box = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ vertexColors: true, depthWrite: false }))
+    #box = strokes(0.8, { vertexColors: true, depthWrite: false })
     #plane: Mesh | undefined
-    #cut = new LineSegments(new BufferGeometry(), new LineBasicMaterial({ color: INK }))
+    #cut = strokes(1, { color: INK, depthTest: false })
     #map: DataTexture
 
     /** size: of the window in px of the sheet; dots: of the canvas for one of these. */
@@ -117,10 +127,12 @@ export class Painter {
         this.window = window
         this.frame = frame
         this.#size = size
-        this.#renderer = new WebGLRenderer({ canvas, antialias: true, alpha: false, preserveDrawingBuffer: true })
+        this.#soft = softwareDraws()
+        this.#dots = dots
+        const antialias = !this.#soft
+        this.#renderer = new WebGLRenderer({ canvas, antialias, alpha: false, preserveDrawingBuffer: true })
         this.#renderer.outputColorSpace = LinearSRGBColorSpace
-        this.#renderer.setPixelRatio(dots)
-        this.#renderer.setSize(size[0], size[1], false)
+        this.#sharpen(false)
         this.#renderer.setClearColor(0xffffff, 1)
         const colours = new Uint8Array(window.map.flatMap((c) => [...bytes(c), 255]))
         this.#map = new DataTexture(colours, window.map.length, 1)
@@ -137,7 +149,18 @@ export class Painter {
         this.#scene.add(...this.#coarse)
     }
 
+    /** Software smooths nothing while the hand moves, which would halve the frames; at rest it draws twice as finely. */
+    #sharpen(fine: boolean): void {
+        const ratio = this.#dots * (this.#soft && fine ? 2 : 1)
+        this.#point.value = PT * ratio
+        if (ratio === this.#ratio) return
+        this.#ratio = ratio
+        this.#renderer.setPixelRatio(ratio)
+        this.#renderer.setSize(this.#size[0], this.#size[1], false)
+    }
+
     draw(seen: Seen): Axes {
+        this.#sharpen(seen.fine)
         const axes = axesOf(seen.view)
         const factor = seen.frame.factor * seen.zoom
         const [x, y] = [seen.frame.origin[0] + seen.shift.x, seen.frame.origin[1] - seen.shift.y]
@@ -193,13 +216,13 @@ export class Painter {
         geometry.setAttribute('share', new BufferAttribute(share, 1))
         geometry.setAttribute('params', new BufferAttribute(shape.params ?? new Float32Array(2 * count), 2))
         geometry.setIndex(new BufferAttribute(shape.triangles, 1))
-        const filled = (values: number[]) =>
-            [...values.slice(0, MOST_LINES), ...Array(MOST_LINES).fill(0)].slice(0, MOST_LINES)
-        const levels = solid.levels
+        const [levels, us, vs] = [solid.levels, solid.mesh?.[0] ?? [], solid.mesh?.[1] ?? []].map((v) =>
+            v.slice(0, MOST_LINES)
+        ) as [number[], number[], number[]]
         const material = new ShaderMaterial({
             glslVersion: GLSL3,
             vertexShader: VERTEX,
-            fragmentShader: FRAGMENT,
+            fragmentShader: fragment(levels.length, us.length, vs.length),
             side: DoubleSide,
             // A little back, so that lines that lie on it are not lost in it.
             polygonOffset: true,
@@ -213,14 +236,11 @@ export class Painter {
                 scaled: { value: solid.scaled && colours !== null },
                 banded: { value: solid.banded },
                 map: { value: this.#map },
-                levels: { value: filled(levels) },
-                shares: { value: filled(colours ? levels.map((v) => tintShare(colours, v)) : []) },
-                levelCount: { value: Math.min(levels.length, MOST_LINES) },
-                us: { value: filled(solid.mesh?.[0] ?? []) },
-                uCount: { value: Math.min(solid.mesh?.[0].length ?? 0, MOST_LINES) },
-                vs: { value: filled(solid.mesh?.[1] ?? []) },
-                vCount: { value: Math.min(solid.mesh?.[1].length ?? 0, MOST_LINES) },
-                point: { value: PT * this.#renderer.getPixelRatio() }
+                levels: { value: levels },
+                shares: { value: colours ? levels.map((v) => tintShare(colours, v)) : levels },
+                us: { value: us },
+                vs: { value: vs },
+                point: this.#point
             }
         })
         const mesh = new Mesh(geometry, material)
@@ -241,49 +261,48 @@ export class Painter {
     }
 
     /** Lines as they are, and faintly where something hides them. */
-    #path(solid: Solid): LineSegments[] {
+    #path(solid: Solid): LineSegments2[] {
         const places = this.#places(solid.shape.vertices)
         const pieces: number[] = []
         for (let k = 0; k + 5 < places.length; k += 3) {
             const piece = places.subarray(k, k + 6)
             if (piece.every(Number.isFinite)) pieces.push(...piece)
         }
-        const geometry = new BufferGeometry()
-        geometry.setAttribute('position', new BufferAttribute(new Float32Array(pieces), 3))
-        const colour = solid.colour
-        const seen = new LineSegments(geometry, new LineBasicMaterial({ color: colour, depthFunc: LessEqualDepth }))
-        const behind = new LineSegments(
-            geometry,
-            new LineBasicMaterial({
-                color: colour,
-                depthFunc: GreaterDepth,
-                depthWrite: false,
-                transparent: true,
-                opacity: 0.28
-            })
-        )
-        const found = solid.what === 'floor' ? [seen] : [seen, behind]
-        for (const line of found) line.frustumCulled = false
+        const color = solid.colour
+        const seen = strokes(solid.width, { color, depthFunc: LessEqualDepth })
+        const found = [seen]
+        if (solid.what !== 'floor')
+            found.push(
+                strokes(solid.width, {
+                    color,
+                    depthFunc: GreaterDepth,
+                    depthWrite: false,
+                    transparent: true,
+                    opacity: 0.28
+                })
+            )
+        for (const line of found) put(line, pieces)
         return found
     }
 
     #spots(solid: Solid): Points[] {
         const geometry = new BufferGeometry()
         geometry.setAttribute('position', new BufferAttribute(this.#places(solid.shape.vertices), 3))
-        const size = (solid.kind === 'points' ? solid.size : 4) * PT * this.#renderer.getPixelRatio()
+        const size = solid.kind === 'points' ? solid.size : 4
         return [1, 0.28].map((opacity) => {
             const spots = new Points(
                 geometry,
                 new ShaderMaterial({
                     glslVersion: GLSL3,
-                    vertexShader: `void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); gl_PointSize = ${size.toFixed(2)}; }`,
+                    vertexShader: `uniform float point; void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); gl_PointSize = ${size.toFixed(2)} * point; }`,
                     fragmentShader: SPOT,
                     depthFunc: opacity < 1 ? GreaterDepth : LessEqualDepth,
                     depthWrite: opacity === 1,
                     transparent: opacity < 1,
                     uniforms: {
                         ink: { value: new Vector3(...bytes(solid.colour).map((v) => v / 255)) },
-                        opacity: { value: opacity }
+                        opacity: { value: opacity },
+                        point: this.#point
                     }
                 })
             )
@@ -300,16 +319,14 @@ export class Painter {
         }
         for (const [a, b] of boxOf(this.frame, axes)) stroke(a, b, 0.67)
         for (const [a, b] of edgesOf(this.frame, axes).edges) stroke(a, b, 0.14)
-        this.#box.geometry.setAttribute('position', new BufferAttribute(new Float32Array(places), 3))
-        this.#box.geometry.setAttribute('color', new BufferAttribute(new Float32Array(colours), 3))
-        this.#box.frustumCulled = false
+        put(this.#box, places, colours)
     }
 
     /** The plane that the hand slides, and its line on the surfaces. */
     #slide(plane: PlaneAt | undefined): void {
         if (this.#plane) this.#scene.remove(this.#plane)
         this.#plane = undefined
-        this.#cut.visible = plane !== undefined
+        this.#cut.visible = false
         if (!plane) return
         const [i, j] = [0, 1, 2].filter((n) => n !== plane.axis) as [number, number]
         const corners: Vector[] = []
@@ -337,13 +354,27 @@ export class Painter {
         const solid = { opacity: 0.22, scaled: false, banded: false, levels: [], mesh: undefined, colour: '#8a93a6' }
         this.#plane = this.#surface(solid as unknown as Solid, shape)
         this.#scene.add(this.#plane)
-        // A hair towards the viewer, so that the line is not lost in the surface that it lies on.
         const places = cutsOf(this.window, plane).flatMap(([a, b]) => [...held(this.frame, a), ...held(this.frame, b)])
-        this.#cut.geometry.setAttribute('position', new BufferAttribute(new Float32Array(places), 3))
+        put(this.#cut, places)
         this.#cut.renderOrder = 3
-        ;(this.#cut.material as LineBasicMaterial).depthTest = false
-        this.#cut.frustumCulled = false
     }
+}
+
+/** Lines as wide in points as they are in print; the card's own are one pixel wide. */
+function strokes(width: number, look: LineMaterialParameters): LineSegments2 {
+    const lines = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: width * PT, ...look }))
+    lines.frustumCulled = false
+    return lines
+}
+
+/** Other pieces for the same lines: two ends each, with a colour for each end. */
+function put(lines: LineSegments2, places: number[], colours?: number[]): void {
+    lines.geometry.dispose()
+    lines.geometry = new LineSegmentsGeometry()
+    lines.visible = places.length > 0
+    if (!lines.visible) return
+    lines.geometry.setPositions(places)
+    if (colours) lines.geometry.setColors(colours)
 }
 
 function bytes(code: string): [number, number, number] {
