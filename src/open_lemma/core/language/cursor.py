@@ -9,7 +9,7 @@ from typing import NoReturn, Protocol
 from .messages import Fix, Message, Messages, Refused
 from .source import Source
 from .tokens import Kind, Token, tokenize
-from .words import RESERVED, canonical_name
+from .words import NOUNS, RESERVED, canonical_name
 
 
 class Builtins(Protocol):
@@ -40,6 +40,16 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     reach = 0 if len(word) < 2 else 1 if len(word) < 5 else 3
     found = difflib.get_close_matches(word, [k for k in known if abs(len(k) - len(word)) <= reach], 1, 0.6)
     return found[0] if found else None
+
+
+def request_meant(word: str) -> str | None:
+    """The request that a word is meant for: one that is spelled nearly so, or for which the handbook has that common word."""
+    near, common = nearest(word, NOUNS), word.lower()
+    if near is not None and near.rstrip("s") == common.rstrip("s"):
+        return near
+    phrases = [(name, [p.strip().lower() for p in noun.words.split(",")]) for name, noun in NOUNS.items()]
+    whole = next((name for name, said in phrases if common in said), None)
+    return whole or near or next((name for name, said in phrases if any(common in p.split() for p in said)), None)
 
 
 class Cursor:

@@ -9,7 +9,7 @@ import re
 from typing import NoReturn
 
 from . import tree
-from .cursor import Cursor, Stop, nearest
+from .cursor import Cursor, Stop, request_meant
 from .messages import Fix, advise, replace
 from .tokens import Kind, Token
 from .words import NOUNS, OPTIONS, PARAMETER_OPTIONS, RESERVED, WORD_OPTIONS
@@ -469,7 +469,7 @@ class ExpressionReader(Cursor):
             )  # fmt: skip
         self._stray_sign(token)
         if token.is_word("of") and before.kind is Kind.NAME:
-            meant = nearest(before.text, NOUNS)
+            meant = request_meant(before.text)
             fixes = [replace(before.start, before.end, meant, f"{meant} of")] if meant else []
             self.refuse(
                 "unknown-request",

@@ -97,7 +97,7 @@ _NOUN_PAGES: dict[str, tuple[str, str, str]] = {
                    "prediction band, where a new measurement falls, tolerance band"),
     "surface": ("surface of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of FORMULA = FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of (FORMULA, FORMULA, FORMULA) for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH   or   surface of LIST against (LIST, LIST)",
                 "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, levels 12\nsurface of x^2 + y^2 - z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2",
-                "3-D plot, space, function of two variables, implicit surface, parametric surface, relief, terrain, where two surfaces meet, intersection of surfaces"),
+                "3-D plot, space, function of two variables, implicit surface, parametric surface, isosurface, mesh, relief, terrain, where two surfaces meet, intersection of surfaces"),
     "contours": ("contours of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, levels LIST   or   contours of LIST against (LIST, LIST)",
                  "contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2, levels 1 to 9 count 5",
                  "level curves, isolines, contour map, equal height, depth contours, filled contours"),
