@@ -47,7 +47,7 @@ def test_a_file_says_where_it_came_from(fmt: str) -> None:
 
 
 def test_gltf_keeps_names_and_points_upwards() -> None:
-    cone = "surface of sqrt(x^2 + y^2) for x from -1 to 1, y from -1 to 1, label \"cone\""
+    cone = 'surface of sqrt(x^2 + y^2) for x from -1 to 1, y from -1 to 1, label "cone"'
     scene = trimesh.load(io.BytesIO(exported(cone, "glb")), file_type="glb")
     assert list(scene.geometry) == ["cone"]
     low, high = scene.bounds

@@ -113,7 +113,7 @@ REFUSED = [
     (b"x,y\n1,2\n3\n", "line 3 has 1 cells and the heads are 2"),
     (b"x,y\n1,2\n3,4,5\n", "line 3 has 3 cells and the heads are 2"),
     (b'[{"a": [1]}]', "record 1 holds a list or a record under 'a'"),
-    (b'[1, 2]', "a list of records"),
+    (b"[1, 2]", "a list of records"),
     (b'{"a": [1, 2], "b": [1]}', "different lengths"),
     (b'[{"a": 1}', "this is no JSON"),
     (b"[" * 100_000, "nested too deeply"),

@@ -161,7 +161,7 @@ def test_taken_out_and_brought_in_again(tables: Tables, fmt: str) -> None:
     tables.put()
     out = tables.client.get(f"{tables.address}/tables/gauge.csv/as/{fmt}")
     assert out.status == 200
-    assert f'filename=gauge.{fmt}' in out.headers["Content-Disposition"]
+    assert f"filename=gauge.{fmt}" in out.headers["Content-Disposition"]
     again = tables.put(f"again.{fmt}", out.body)
     assert [c["name"] for c in again["columns"]] == ["t", "level", "site"]
     assert tables.rows(f"again.{fmt}")["cells"] == tables.rows()["cells"]

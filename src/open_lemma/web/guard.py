@@ -50,6 +50,7 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         # Another site that points its own name at this machine is refused by the name it sends.
         TRUSTED_HOSTS=[*LOOPBACK_HOSTS, *(hosts or [])],
     )
+
     @app.before_request
     def let_figures_in() -> None:
         # Before anything looks at what was sent.

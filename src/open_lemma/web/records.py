@@ -24,6 +24,7 @@ from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, Rec
 
 blueprint = APIBlueprint("records", __name__, url_prefix="/api")
 
+
 @blueprint.get("/folios/<int:folio_id>/records")
 @blueprint.output(Records)
 def all_of_folio(folio_id: int) -> Records:

@@ -21,8 +21,6 @@ Script = Annotated[str, Field(max_length=2 * MAX_SCRIPT_CHARACTERS), AfterValida
 Title = Annotated[str, Field(max_length=MAX_TITLE), AfterValidator(_encodable)]
 
 
-
-
 class Request(BaseModel):
     model_config = ConfigDict(extra="forbid")
 

@@ -125,8 +125,8 @@ def test_level_lines_of_the_picture_lie_on_their_levels() -> None:
 
 def test_a_line_behind_a_surface_is_seen_faintly() -> None:
     script = (
-        "figure a:\n    surface of x^2 + y^2 + z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour \"#ffffff\"\n"
-        "    line from (0, -2, 0) to (0, 2, 0), width 2, colour \"#000000\"\n    view azimuth 0, elevation 0\n"
+        'figure a:\n    surface of x^2 + y^2 + z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour "#ffffff"\n'
+        '    line from (0, -2, 0) to (0, 2, 0), width 2, colour "#000000"\n    view azimuth 0, elevation 0\n'
     )
     drawn = draw(figure(script), "svg")
     text = drawn.data.decode()
@@ -136,8 +136,8 @@ def test_a_line_behind_a_surface_is_seen_faintly() -> None:
 
 def test_a_translucent_surface_lets_through_what_is_behind() -> None:
     script = (
-        "figure a:\n    surface of x^2 + y^2 + z^2 = 4 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour \"#ff0000\", opacity {}\n"
-        "    surface of x^2 + y^2 + z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour \"#0000ff\"\n    no frame\n"
+        'figure a:\n    surface of x^2 + y^2 + z^2 = 4 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour "#ff0000", opacity {}\n'
+        '    surface of x^2 + y^2 + z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2, colour "#0000ff"\n    no frame\n'
     )
     shades = []
     for opacity in ("0.3", "1"):
@@ -189,9 +189,9 @@ def test_no_number_stands_on_the_box(azimuth: float, elevation: float) -> None:
 # ---------------------------------------------------------------- sameness
 
 SCENE = (
-    "figure a \"Two\":\n    surface of x*y for x from -1 to 1, y from -1 to 1, levels 6, mesh 5, label \"saddle\"\n"
-    "    curve of (cos(t), sin(t), t/6) for t from 0 to 6\n    points of [(0, 0, 0), (1, 1, 1)], label \"spots\"\n"
-    "    text \"top\" at (1, 1, 1)\n    mark (0, 0, 0)\n    section of x*y for x from -1 to 1, y from -1 to 1, at x = 0.3\n"
+    'figure a "Two":\n    surface of x*y for x from -1 to 1, y from -1 to 1, levels 6, mesh 5, label "saddle"\n'
+    '    curve of (cos(t), sin(t), t/6) for t from 0 to 6\n    points of [(0, 0, 0), (1, 1, 1)], label "spots"\n'
+    '    text "top" at (1, 1, 1)\n    mark (0, 0, 0)\n    section of x*y for x from -1 to 1, y from -1 to 1, at x = 0.3\n'
     "    contours of x*y for x from -1 to 1, y from -1 to 1\n"
 )
 

@@ -220,9 +220,7 @@ def test_least_absolute_deviations_go_through_points() -> None:
     x, y = np.arange(11.0), rng.normal(0, 1, 11)
     found = fitted("a + b*x", "a b", x, y, loss="absolute")
     assert np.sort(np.abs(found.residuals))[1] < 1e-6
-    best = min(
-        float(np.sum(np.abs(y - y[i] - (y[j] - y[i]) / (x[j] - x[i]) * (x - x[i])))) for i in range(11) for j in range(i)
-    )
+    best = min(float(np.sum(np.abs(y - y[i] - (y[j] - y[i]) / (x[j] - x[i]) * (x - x[i])))) for i in range(11) for j in range(i))
     assert float(np.sum(np.abs(found.residuals))) == pytest.approx(best, rel=1e-6)
 
 

@@ -167,9 +167,7 @@ def test_a_system_of_three_with_all_its_solutions() -> None:
 
 # L. C. W. Dixon, G. P. Szegö (eds.), "Towards Global Optimisation 2", North-Holland 1978; values as printed there and in later surveys.
 BRANIN = "(y - 5.1/(4pi^2)*x^2 + 5/pi*x - 6)^2 + 10*(1 - 1/(8pi))*cos(x) + 10"
-GOLDSTEIN_PRICE = (
-    "(1 + (x + y + 1)^2*(19 - 14x + 3x^2 - 14y + 6x*y + 3y^2))*(30 + (2x - 3y)^2*(18 - 32x + 12x^2 + 48y - 36x*y + 27y^2))"
-)
+GOLDSTEIN_PRICE = "(1 + (x + y + 1)^2*(19 - 14x + 3x^2 - 14y + 6x*y + 3y^2))*(30 + (2x - 3y)^2*(18 - 32x + 12x^2 + 48y - 36x*y + 27y^2))"
 HARTMANN_3 = " - ".join(
     f"{a}*exp(-{b[0]}*(x - {p[0]})^2 - {b[1]}*(y - {p[1]})^2 - {b[2]}*(z - {p[2]})^2)"
     for a, b, p in (
@@ -236,9 +234,7 @@ KAHANER: list[tuple[str, str, str, Callable[[Any], Any], list[float], str]] = [
 
 
 @pytest.mark.parametrize(("text", "low", "high", "f", "places", "evidence"), KAHANER, ids=[k[0] for k in KAHANER])
-def test_integrals_of_the_set_of_1971(
-    text: str, low: str, high: str, f: Callable[[Any], Any], places: list[float], evidence: str
-) -> None:
+def test_integrals_of_the_set_of_1971(text: str, low: str, high: str, f: Callable[[Any], Any], places: list[float], evidence: str) -> None:
     found = finding(f"integral of {text} for x from {low} to {high}")
     assert found.evidence == evidence
     with mpmath.workdps(40):

@@ -84,7 +84,7 @@ def test_lines_on_the_floor_have_room_beneath() -> None:
 
 
 def test_a_list_of_surfaces_and_names_inside_the_block() -> None:
-    found = things("figure a:\n    g(x, y) = x - y\n    surface of [x*y, g(x, y)] for x from 0 to 1, y from 0 to 1, label [\"a\", \"b\"]")
+    found = things('figure a:\n    g(x, y) = x - y\n    surface of [x*y, g(x, y)] for x from 0 to 1, y from 0 to 1, label ["a", "b"]')
     found = [t for t in found if t.kind == "surface"]
     assert [t.label for t in found] == ["a", "b"]
     assert not any(t.scaled for t in found)  # two surfaces: each in an ink of its own
@@ -265,7 +265,7 @@ def test_a_level_that_is_not_reached_is_said() -> None:
 
 
 def test_the_record_says_how_the_box_stands() -> None:
-    figure = drawn("figure a:\n    surface of x*y for x from -1 to 1, y from -1 to 1, label \"s\"\n    view azimuth 10, elevation 20")
+    figure = drawn('figure a:\n    surface of x*y for x from -1 to 1, y from -1 to 1, label "s"\n    view azimuth 10, elevation 20')
     found = figure_record(figure, draw(figure.data), {})
     panel = found["layout"]["panels"][0]
     assert (panel["space"]["azimuth"], panel["space"]["elevation"]) == (10, 20)
@@ -300,8 +300,8 @@ def test_heights_as_a_grid() -> None:
 
 def test_panels_beside_each_other_may_lie_in_space_and_in_the_plane() -> None:
     script = (
-        "figure a, 1 by 2:\n    panel \"s\":\n        surface of x*y for x from 0 to 1, y from 0 to 1\n"
-        "    panel \"p\":\n        curve of x^2 for x from 0 to 1\n"
+        'figure a, 1 by 2:\n    panel "s":\n        surface of x*y for x from 0 to 1, y from 0 to 1\n'
+        '    panel "p":\n        curve of x^2 for x from 0 to 1\n'
     )
     panels = drawn(script).data.panels
     assert panels[0].space is not None

@@ -29,7 +29,14 @@ def entries(panel: PanelData, spec: LegendSpec | None) -> list[tuple[Series, str
 
 
 def place_legend(
-    axes: Any, right: Any, panel: PanelData, handles: list[tuple[Any, Series]], crowd: Crowd, dress: Dress, renderer: Any, beside: bool,
+    axes: Any,
+    right: Any,
+    panel: PanelData,
+    handles: list[tuple[Any, Series]],
+    crowd: Crowd,
+    dress: Dress,
+    renderer: Any,
+    beside: bool,
     opaque: bool,
 ) -> Legend | None:
     """Draw the legend where it was asked for, or where it covers least; None where there is nothing to be said.

@@ -167,5 +167,3 @@ def without_guards(formula: Formula, variable: str) -> Formula:
         return visit(node.arguments[0]) if isinstance(node, Apply) and _spanned(node, variable) else None
 
     return transformed(formula, unguarded)
-
-

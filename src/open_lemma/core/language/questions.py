@@ -236,9 +236,7 @@ class QuestionChecker(FigureChecker):
                     "no-solution", "what is given by a block has values only; it cannot be solved exactly", operand.start, operand.end
                 )
 
-    def _inequalities(
-        self, request: tree.Request, conditions: list[tree.Expression], unknowns: dict[str, Known], scope: Scope
-    ) -> None:
+    def _inequalities(self, request: tree.Request, conditions: list[tree.Expression], unknowns: dict[str, Known], scope: Scope) -> None:
         if len(unknowns) > 1:
             second = request.windows[1]
             self._not_yet("the solution of inequalities for several unknowns", second.start, second.end)

@@ -125,8 +125,9 @@ def shade(
                 back = nz < 0
                 if back:
                     nx, ny, nz = -nx, -ny, -nz
-                lit = max(nx * light[0] + ny * light[1] + nz * light[2], 0.0)
-                bright = 0.64 + 0.30 * lit + 0.07 * nz
+                # Falls off smoothly on the side that the light does not reach: no edge is seen where there is none.
+                lit = 0.5 + 0.5 * (nx * light[0] + ny * light[1] + nz * light[2])
+                bright = 0.60 + 0.34 * lit * lit + 0.07 * nz
                 if back and plain[s] == 0:
                     bright *= 0.93
                 value = o * values[a, 0] + p * values[b, 0] + q * values[c, 0]

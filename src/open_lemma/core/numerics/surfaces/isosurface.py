@@ -248,9 +248,7 @@ def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell
     return Mesh(places, mesh.normals, mesh.triangles, mesh.params)
 
 
-def _moved(
-    field: Field, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None
-) -> tuple[Array, Array]:
+def _moved(field: Field, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None) -> tuple[Array, Array]:
     """Places moved onto the surface the shortest way on paper, within the faces of the box that they lie on; and how far
     from it they still are."""
     room = 1e-9 * (box[:, 1] - box[:, 0])

@@ -252,9 +252,7 @@ def _on_field(surface: Field, plane: Plane, p: Array) -> Array:
     return p
 
 
-def _measured(
-    curve: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p
-) -> Section:
+def _measured(curve: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p) -> Section:
     """Branches with their lengths and areas."""
     lengths, areas, flats, loops = [], [], [], []
     branches = parted(curve)

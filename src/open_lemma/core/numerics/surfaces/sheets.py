@@ -94,8 +94,10 @@ def _lines(us: Array, vs: Array, places: Array, scale: Array, tolerance: float, 
         inner[:, :-1] |= ~far[:, 1:]
         seen = np.where(inner[..., None], seen, np.nan)
     twist = _twist(us, vs, seen, tolerance)
-    wanted = [np.maximum(_density(us, seen, tolerance), twist / (us[-1] - us[0])),
-              np.maximum(_density(vs, np.swapaxes(seen, 0, 1), tolerance), twist / (vs[-1] - vs[0]))]
+    wanted = [
+        np.maximum(_density(us, seen, tolerance), twist / (us[-1] - us[0])),
+        np.maximum(_density(vs, np.swapaxes(seen, 0, 1), tolerance), twist / (vs[-1] - vs[0])),
+    ]
     counts = [_total(lines, d) for lines, d in zip((us, vs), wanted, strict=True)]
     excess = np.sqrt(2 * counts[0] * counts[1] / most)
     return tuple(_graded(lines, d, max(_FEWEST, n / max(excess, 1.0)))

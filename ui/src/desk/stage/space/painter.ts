@@ -58,7 +58,8 @@ void main() {
     vec3 n = normalize(vNormal);
     bool back = n.z < 0.0;
     if (back) n = -n;
-    float light = 0.64 + 0.30 * max(dot(n, normalize(vec3(-0.44, 0.62, 0.65))), 0.0) + 0.07 * n.z;
+    float lit = 0.5 + 0.5 * dot(n, normalize(vec3(-0.44, 0.62, 0.65)));
+    float light = 0.60 + 0.34 * lit * lit + 0.07 * n.z;
     if (back && opacity >= 1.0) light *= 0.93;
     float share = clamp(vShare, 0.0, 1.0);
     if (banded) {
