@@ -8,6 +8,8 @@ from typing import Any
 
 import pytest
 from selenium.webdriver.common.action_chains import ActionChains
+from selenium.webdriver.common.actions import interaction
+from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.actions.wheel_input import ScrollOrigin
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
@@ -48,6 +50,30 @@ def test_it_turns_under_the_hand_and_the_view_is_inked(hand: Hand, space: Any) -
     hand.click("Keep")
     hand.until(lambda: f"view azimuth {round(turned)}" in hand.script(), "the view in the script")
     hand.runs(2)
+
+
+def test_it_turns_under_a_finger_and_two_fingers_look_closer(hand: Hand, space: Any) -> None:
+    ready(hand, space)
+    box = space.rect
+    middle = int(box["x"] + box["width"] / 2), int(box["y"] + box["height"] / 2)
+    before = angle(space, "azimuth")
+
+    def touches(*paths: list[tuple[int, int]]) -> None:
+        actions = ActionBuilder(hand.driver)
+        for k, path in enumerate(paths):
+            finger = actions.add_pointer_input(interaction.POINTER_TOUCH, f"finger {k}")
+            finger.create_pointer_move(duration=0, x=middle[0] + path[0][0], y=middle[1] + path[0][1], origin="viewport")
+            finger.create_pointer_down(button=0)
+            for x, y in path[1:]:
+                finger.create_pointer_move(duration=60, x=middle[0] + x, y=middle[1] + y, origin="viewport")
+            finger.create_pointer_up(button=0)
+        actions.perform()
+
+    touches([(0, 0), (-20, 4), (-40, 8)])
+    assert angle(space, "azimuth") > before + 10
+    hand.until(lambda: space.get_attribute("data-live") == "false", "the drawing from there")
+    touches([(-20, 0), (-40, 0), (-70, 0)], [(20, 0), (40, 0), (70, 0)])
+    hand.named("Whole box")
 
 
 @pytest.mark.usefixtures("space")

@@ -27,7 +27,7 @@ import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js
 import { axesOf, boxOf, edgesOf, held, type Axes, type Frame, type Vector } from './camera'
 import { cutsOf, type PlaneAt } from './cut'
 import type { Seen } from './pick'
-import { tintShare, type Shape, type Solid, type SpaceWindow } from './scene'
+import { outwards, tintShare, type Shape, type Solid, type SpaceWindow } from './scene'
 
 ColorManagement.enabled = false
 
@@ -216,7 +216,8 @@ export class Painter {
         geometry.setAttribute('raw', new BufferAttribute(raw, 1))
         geometry.setAttribute('share', new BufferAttribute(share, 1))
         geometry.setAttribute('params', new BufferAttribute(shape.params ?? new Float32Array(2 * count), 2))
-        geometry.setIndex(new BufferAttribute(shape.triangles, 1))
+        const clear = solid.opacity < 1
+        geometry.setIndex(new BufferAttribute(clear ? outwards(shape) : shape.triangles, 1))
         const [levels, us, vs] = [solid.levels, solid.mesh?.[0] ?? [], solid.mesh?.[1] ?? []].map((v) =>
             v.slice(0, MOST_LINES)
         ) as [number[], number[], number[]]
@@ -229,8 +230,10 @@ export class Painter {
             polygonOffset: true,
             polygonOffsetFactor: 1,
             polygonOffsetUnits: 2,
-            transparent: solid.opacity < 1,
-            depthWrite: solid.opacity >= 1,
+            transparent: clear,
+            depthWrite: !clear,
+            // Of what is seen through, first the far side and then the near one.
+            forceSinglePass: false,
             uniforms: {
                 ink: { value: new Vector3(...bytes(solid.colour).map((v) => v / 255)) },
                 opacity: { value: solid.opacity },
@@ -245,7 +248,7 @@ export class Painter {
             }
         })
         const mesh = new Mesh(geometry, material)
-        mesh.renderOrder = solid.opacity < 1 ? 2 : 0
+        mesh.renderOrder = clear ? 2 : 0
         mesh.frustumCulled = false
         return mesh
     }

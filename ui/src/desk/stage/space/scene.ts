@@ -90,6 +90,26 @@ async function floats(packed: Packed | undefined): Promise<Float32Array | undefi
     return packed && new Float32Array(await unpacked(packed))
 }
 
+/** The triangles of a shape, all turned so that those of a closed one face outwards. */
+export function outwards(shape: Pick<Shape, 'vertices' | 'triangles'>): Uint32Array {
+    const { vertices, triangles } = shape
+    const middle: [number, number, number] = [0, 0, 0]
+    vertices.forEach((v, k) => (middle[k % 3] = (middle[k % 3] as number) + v / (vertices.length / 3)))
+    let volume = 0
+    for (let t = 0; t < triangles.length; t += 3) {
+        const [a, b, c] = [0, 1, 2].map((j) => {
+            const k = 3 * (triangles[t + j] as number)
+            return middle.map((m, i) => (vertices[k + i] as number) - m)
+        }) as [number[], number[], number[]]
+        const [ax, ay, az] = a as [number, number, number]
+        const [bx, by, bz] = b as [number, number, number]
+        const [cx, cy, cz] = c as [number, number, number]
+        volume += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+    }
+    if (volume >= 0) return triangles
+    return triangles.map((_, k) => triangles[k % 3 === 0 ? k : k % 3 === 1 ? k + 1 : k - 1] as number)
+}
+
 async function shapeOf(packed: PackedShape): Promise<Shape> {
     const vertices = (await floats(packed.vertices)) as Float32Array
     const normals = new Float32Array(vertices.length)

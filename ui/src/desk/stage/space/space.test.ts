@@ -1,7 +1,8 @@
 import { describe, expect, it } from 'vitest'
 import { axesOf, dot, edgesOf, fitted, freed, held, project, ticksOf, tickText, turned, type Frame } from './camera'
 import { cutOf } from './cut'
-import { tintShare, type Shape } from './scene'
+import { hitAt } from './pick'
+import { outwards, tintShare, type Shape, type Solid, type SpaceWindow } from './scene'
 
 const frame: Frame = {
     box: [
@@ -104,5 +105,48 @@ describe('the scale of colours', () => {
         const spec = { low: 1, high: 100, text: '', scale: 'logarithmic', threshold: 1 }
         expect(tintShare(spec, 10)).toBeCloseTo(0.5)
         expect(tintShare({ ...spec, scale: 'linear' }, 50.5)).toBeCloseTo(0.5)
+    })
+})
+
+describe('triangles', () => {
+    // The corners of a tetrahedron; one of its triangles faces outwards where its normal points away from the fourth corner.
+    const vertices = new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0, 0, 0, 1])
+    const inwards = new Uint32Array([0, 1, 2, 0, 2, 3, 0, 3, 1, 1, 3, 2])
+    it('of a closed shape are turned to face outwards', () => {
+        const turned_ = outwards({ vertices, triangles: inwards })
+        expect([...turned_]).toEqual([0, 2, 1, 0, 3, 2, 0, 1, 3, 1, 2, 3])
+        expect([...outwards({ vertices, triangles: turned_ })]).toEqual([...turned_])
+    })
+})
+
+describe('the pointer', () => {
+    const sheet = (z: number): Solid => {
+        const shape: Shape = {
+            vertices: new Float32Array([0, 0, z, 2, 0, z, 0, 10, z, 2, 10, z]),
+            normals: new Float32Array(12),
+            triangles: new Uint32Array([0, 1, 2, 1, 3, 2]),
+            params: new Float32Array([0, 0, 2, 0, 0, 10, 2, 10]),
+            tints: undefined
+        }
+        return { kind: 'surface', id: String(z), coarse: shape } as unknown as Solid
+    }
+    const window_ = { things: [sheet(-0.5), sheet(0.25)] } as unknown as SpaceWindow
+    const view = { azimuth: -90, elevation: 90 }
+    const seen = { frame, view, zoom: 1, shift: { x: 0, y: 0 }, fine: true }
+    it('finds the nearest surface, and its parameters there', () => {
+        const at = project(frame, axesOf(view), [0.5, 4, 0.25], 240)
+        const found = hitAt(window_, frame, 240, at, seen)
+        expect(found?.solid.id).toBe('0.25')
+        expect(found?.params?.[0]).toBeCloseTo(0.5)
+        expect(found?.params?.[1]).toBeCloseTo(4)
+        expect(found?.place[2]).toBeCloseTo(0.25)
+        expect(hitAt(window_, frame, 240, { x: at.x + 500, y: at.y }, seen)).toBeUndefined()
+    })
+    it('finds it where it was moved to', () => {
+        const at = project(frame, axesOf(view), [0.5, 4, 0.25], 240)
+        const moved = { ...seen, shift: { x: 30, y: -20 } }
+        const found = hitAt(window_, frame, 240, { x: at.x + 30, y: at.y - 20 }, moved)
+        expect(found?.place[0]).toBeCloseTo(0.5)
+        expect(found?.place[1]).toBeCloseTo(4)
     })
 })
