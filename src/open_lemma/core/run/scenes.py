@@ -264,8 +264,10 @@ class SceneBuilder:
             return True
         heights = any(s.ground.what == "explicit" for _, s in self.surfaces) or any(isinstance(t, Contours) for _, t in self.panel.things)
         heights |= any(isinstance(t, SpacePoints) and t.request.against is not None for _, t in self.panel.things)
+        shapes = any(s.ground.what != "explicit" for _, s in self.surfaces)
         sizes = np.diff(box, axis=1)[:, 0]
-        return not heights and float(sizes.max() / sizes.min()) < 12
+        # A ball stays a ball when a height is drawn with it.
+        return (shapes or not heights) and float(sizes.max() / sizes.min()) < 12
 
     @staticmethod
     def _proportions(box: Floats, true_scale: bool) -> Floats:

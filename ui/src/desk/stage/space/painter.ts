@@ -117,6 +117,7 @@ export class Painter {
     #scene = new Scene()
     #camera = new OrthographicCamera(-1, 1, 1, -1, 0, 20)
     #coarse: Mesh[] = []
+    #paths: LineSegments2[] = []
     #fine: Mesh[] | undefined
     #box = strokes(0.8, { vertexColors: true, depthWrite: false })
     #plane: Mesh | undefined
@@ -133,7 +134,6 @@ export class Painter {
         const antialias = !this.#soft
         this.#renderer = new WebGLRenderer({ canvas, antialias, alpha: false, preserveDrawingBuffer: true })
         this.#renderer.outputColorSpace = LinearSRGBColorSpace
-        this.#sharpen(false)
         this.#renderer.setClearColor(0xffffff, 1)
         const colours = new Uint8Array(window.map.flatMap((c) => [...bytes(c), 255]))
         this.#map = new DataTexture(colours, window.map.length, 1)
@@ -144,10 +144,10 @@ export class Painter {
         for (const solid of window.things) {
             if (solid.kind === 'surface' || solid.kind === 'plane')
                 this.#coarse.push(this.#surface(solid, solid.coarse))
-            else if (solid.kind === 'path') this.#scene.add(...this.#path(solid))
+            else if (solid.kind === 'path') this.#paths.push(...this.#path(solid))
             else this.#scene.add(...this.#spots(solid))
         }
-        this.#scene.add(...this.#coarse)
+        this.#scene.add(...this.#coarse, ...this.#paths)
     }
 
     /** Software smooths nothing while the hand moves, which would halve the frames; at rest it draws twice as finely. */
@@ -156,6 +156,9 @@ export class Painter {
         this.#point.value = PT * ratio
         if (ratio === this.#ratio) return
         this.#ratio = ratio
+        // Thinner than a pixel a line has gaps.
+        for (const line of [this.#box, this.#cut, ...this.#paths])
+            line.material.linewidth = Math.max(line.userData.width as number, 1.1 / ratio)
         this.#renderer.setPixelRatio(ratio)
         this.#renderer.setSize(this.#size[0], this.#size[1], false)
     }
@@ -366,7 +369,8 @@ export class Painter {
 
 /** Lines as wide in points as they are in print; the card's own are one pixel wide. */
 function strokes(width: number, look: LineMaterialParameters): LineSegments2 {
-    const lines = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial({ linewidth: width * PT, ...look }))
+    const lines = new LineSegments2(new LineSegmentsGeometry(), new LineMaterial(look))
+    lines.userData.width = width * PT
     lines.frustumCulled = false
     return lines
 }
