@@ -113,6 +113,48 @@ def test_two_pipes_meet_along_two_ellipses() -> None:
         assert np.linalg.norm(places - [end, 0, 0], axis=1).min() < 1e-7
 
 
+def test_a_curve_that_leaves_the_box_ends_on_its_very_face() -> None:
+    # Two pipes of other sizes, cut off in the middle of their meeting: the half of it with x > 0 goes on to the face x = 0.
+    fields = pipe(0, 1, 0.0, 1.0), pipe(0, 2, 0.0, 0.6)
+    box = np.array([[0.0, 2.0], [-2.0, 2.0], [-2.0, 2.0]])
+    meshes = [isosurface(f, box, PAPER, 0.3, cells=40).mesh for f in fields]
+    found = meeting(meshes[0], meshes[1], (LevelFace([fields[0]]), LevelFace([fields[1]])), PAPER, FINE)
+    whole = met(*fields)
+    assert found.branches == 2
+    assert found.closed == 0
+    ends = [b[k] for b in parted(found.places) for k in (0, -1)]
+    assert np.abs([e[0] for e in ends]).max() < 1e-9
+    assert found.length[0] == pytest.approx(whole.length[0] / 2, rel=1e-7)
+    assert abs(found.length[0] - whole.length[0] / 2) <= found.length[1] + whole.length[1]
+
+
+def test_a_curve_that_leaves_a_sheet_ends_on_its_very_edge() -> None:
+    # A part of a pipe, its edges no planes across an axis, and the unit sphere: two arcs of a circle of radius 0.9.
+    def place(u: Any, v: Any) -> Any:
+        return 0.9 * np.cos(u) + 0 * v, 0.9 * np.sin(u) + 0 * v, v + 0 * u
+
+    def tangents(u: Any, v: Any) -> Any:
+        return np.stack([-0.9 * np.sin(u), 0.9 * np.cos(u), 0 * u], axis=-1), np.stack([0 * u, 0 * u, 1 + 0 * v], axis=-1)
+
+    sheet = Sheet(place, lambda u, v: (np.cos(u) + 0 * v, np.sin(u) + 0 * v, 0 * u + 0 * v), (0.5, 2.0), (-2.0, 2.0))
+    ball = sphere()
+    faces = SheetFace(lambda u, v: np.stack(place(u, v), axis=-1), tangents), LevelFace([ball])
+    found = meeting(sheet_mesh(sheet, PAPER, 2.0), isosurface(ball, BOX, PAPER, 0.3, cells=40).mesh, faces, PAPER, FINE)
+    assert found.branches == 2
+    assert found.length[0] == pytest.approx(2 * 0.9 * 1.5, rel=1e-8)
+    assert abs(found.length[0] - 2 * 0.9 * 1.5) <= found.length[1] < 1e-5
+
+
+def test_an_end_that_is_known_only_as_well_as_triangles_is_doubted() -> None:
+    # The level sheet ends where it touches the sphere: there is no telling the end by planes.
+    ball = sphere()
+    level = Field(lambda x, y, z: z + 0 * x + 0 * y, lambda x, y, z: (0 * x, 0 * y, 1 + 0 * z))
+    box = np.array([[-2.0, 2.0], [-1.0, 1.0], [-2.0, 2.0]])
+    meshes = [isosurface(f, b, PAPER, 0.3, cells=40).mesh for f, b in ((ball, BOX), (level, box))]
+    length, doubt = meeting(meshes[0], meshes[1], (LevelFace([ball]), LevelFace([level])), PAPER, FINE).length
+    assert abs(length - 2 * math.pi) <= doubt < 0.05
+
+
 @pytest.mark.parametrize("other", [sphere(2.0), sphere(), sphere(0.0, 0.0, 0.0, 0.4), sphere(1.9, 1.9, 1.9, 0.3)],
                          ids=["touching", "the same", "inside", "apart"])  # fmt: skip
 def test_where_nothing_crosses_there_is_no_line(other: Field) -> None:

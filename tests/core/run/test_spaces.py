@@ -91,8 +91,8 @@ def test_a_list_of_surfaces_and_names_inside_the_block() -> None:
 
 
 def test_where_surfaces_meet_there_is_a_line_and_its_length_is_said() -> None:
-    span = "x from -1 to 1, y from -1 to 1"
-    script = f"figure a:\n    surface of x + 0*y for {span}\n    surface of x^2 + y^2 + z^2 = 1 for {span}, z from -1 to 1"
+    span = "x from -2 to 2, y from -2 to 2"
+    script = f"figure a:\n    surface of x + 0*y for {span}\n    surface of x^2 + y^2 + z^2 = 1"
     line = next(t for t in things(script) if t.what == "meeting")
     x, y, z = line.shape.vertices.T.astype(float)
     assert z == pytest.approx(x, abs=1e-6)

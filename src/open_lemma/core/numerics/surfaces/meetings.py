@@ -9,7 +9,7 @@ smaller than a triangle of the rough surfaces may be missed.
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Protocol
 
@@ -24,6 +24,8 @@ _STEPS = 8
 _FINER = 6  # rounds of places between places
 _NUDGE = 3e-7  # of the size: so that no corner of one lies on an edge of the other by its very making
 _ON = 1e-9  # of the size: so near to both surfaces a place counts as on them
+_NEAR, _TOUCHING = 0.02, 1e-3  # of the size: an end is no farther from the rough one; what may be missing where edges are touched
+_BESIDE = 1e-7  # of the size: so near to an edge a place lies on it
 _AT_REST = 1e-15  # of the size: steps so short change nothing
 _LEVEL = 1e-6  # sine of the angle between the surfaces: less, and they touch
 _SMALL = 0.35  # a sine that may be about to vanish
@@ -84,6 +86,15 @@ class SheetFace:
             normal = np.cross(*self.tangents(*params.T))
         return foot, normal, params
 
+    def edge(self, params: Array | None, which: int, limit: float) -> tuple[Array, float]:
+        """The plane, its normal and offset, that stands on the surface along its edge, where one of its params is at a limit."""
+        assert params is not None
+        at = params.copy()
+        at[:, which] = limit
+        tangents = self.tangents(*at.T)
+        normal = np.cross(np.cross(*tangents), tangents[1 - which])[0]
+        return normal, float(normal @ self.position(*at.T)[0])
+
 
 @dataclass
 class Meeting:
@@ -111,7 +122,8 @@ def meeting(one: Mesh, other: Mesh, faces: tuple[Face, Face], scale: Array, tole
     # Only now: where a closed sheet has its seam, params jump.
     whole = _welded([b[:, :3] for b in found], 1e-7 * curve.size)
     closed = sum(_apart(b[0], b[-1]) < 1e-7 * curve.size for b in whole)
-    return Meeting(joined(whole, 3), len(whole), closed, extrapolated(lengths))
+    length, moved = extrapolated(lengths)
+    return Meeting(joined(whole, 3), len(whole), closed, (length, moved + curve.doubt))
 
 
 class _Curve:
@@ -122,6 +134,10 @@ class _Curve:
         seen = np.concatenate([one.vertices, other.vertices])
         self.size = float(np.ptp(seen, axis=0).max())
         self.paper = float((np.ptp(seen, axis=0) * scale).max())
+        # Where surfaces end: faces of the box, spans of heights.
+        self.meshes = (one, other)
+        self.limits = [{float(v) for m in (one, other) for v in (m.vertices[:, k].min(), m.vertices[:, k].max())} for k in range(3)]
+        self.doubt = 0.0  # of the length, from ends that are known only as well as the triangles
 
     def onto_both(self, rows: Array) -> Array:
         return self._moved(rows)[0]
@@ -170,9 +186,56 @@ class _Curve:
                 branch = self._led(branch[::-1], cell)[::-1]
             if run.stop < len(placed) or (closed and not good.all()):
                 branch = self._led(branch, cell)
-            if len(branch) > 1:
-                found.append(self._finer(branch, tolerance))
+            if len(branch) < 2:
+                continue
+            if not closed and run.start == 0:
+                branch = self._ended(branch[::-1], line[0])[::-1]
+            if not closed and run.stop == len(placed):
+                branch = self._ended(branch, line[-1])
+            found.append(self._finer(branch, tolerance))
         return found
+
+    def _ended(self, branch: Array, rough: Array) -> Array:
+        """The branch up to the very edge of a surface: the place on both surfaces and on the plane in which one of them ends, an
+        axis' or one along the edge of a sheet. Where that does not settle it, the end stays as the triangles had it, and that
+        is doubted."""
+        for edge in self._edges(rough):
+            end = self._on_edge(branch[-1], edge)
+            if end is not None and _apart(end[:3], rough[:3]) < _NEAR * self.size:
+                beyond = (end[:3] - branch[-1][:3]) @ (branch[-1][:3] - branch[-2][:3]) < 0
+                return np.concatenate([branch[:-1] if beyond else branch, end[None]])
+        self.doubt += 2 * _apart(branch[-1][:3], rough[:3]) + _TOUCHING * self.size
+        return branch
+
+    def _edges(self, rough: Array) -> Iterator[Callable[[list[Array | None]], tuple[Array, float]]]:
+        """Edges that a place lies on: from the params to a plane, its normal and offset."""
+        for k in range(3):
+            for limit in self.limits[k]:
+                if abs(rough[k] - limit) < _BESIDE * self.size:
+                    yield lambda _, k=k, limit=limit: (np.eye(3)[k], limit)  # type: ignore[misc]
+        for j, (face, mesh) in enumerate(zip(self.faces, self.meshes, strict=True)):
+            if not isinstance(face, SheetFace) or mesh.params is None:
+                continue
+            for which in range(2):
+                for limit in (float(mesh.params[:, which].min()), float(mesh.params[:, which].max())):
+                    if abs(rough[3 + 2 * j + which] - limit) < _BESIDE * float(np.ptp(mesh.params[:, which])):
+                        yield lambda params, j=j, face=face, which=which, limit=limit: face.edge(params[j], which, limit)  # type: ignore[misc]
+
+    def _on_edge(self, row: Array, edge: Callable[[list[Array | None]], tuple[Array, float]]) -> Array | None:
+        place, params = row[:3].copy(), [row[None, 3:5], row[None, 5:7]]
+        for _ in range(_STEPS):
+            planes, feet = [], []
+            for j, face in enumerate(self.faces):
+                foot, normal, params[j] = face.plane(place[None], params[j])
+                planes.append(normal[0])
+                feet.append(float(normal[0] @ foot[0]))
+            normal, offset = edge(params)
+            sides = np.array([*planes, normal])
+            sizes = np.linalg.norm(sides, axis=1)
+            if not np.isfinite(sizes).all() or sizes.min() == 0 or abs(np.linalg.det(sides / sizes[:, None])) < 1e-3:
+                return None  # the curve only touches the edge
+            before, place = place, np.linalg.solve(sides, np.array([*feet, offset]))
+        return np.concatenate([place, params[0][0], params[1][0]]) if _apart(place, before) < _ON * self.size else None
 
     def _calm(self, placed: Array, along: Array, good: Array, cell: float) -> Array:
         """Which places lie within a few cells of one where the surfaces touch, as the fall of the angle tells."""
