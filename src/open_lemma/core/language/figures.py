@@ -5,7 +5,7 @@ from __future__ import annotations
 from . import tree
 from .cursor import Builtins, nearest
 from .kinds import WORDS, KindChecker, Scope
-from .messages import advise, replace
+from .messages import Fix, advise, replace
 from .parser import Reading
 from .words import CORNERS, STATEMENT_OPTIONS, STYLES
 
@@ -63,6 +63,14 @@ class FigureChecker(KindChecker):
         elif not panels and not self._has_error_inside(figure):
             self.error("grid", "a figure of several windows holds panel blocks", figure.start, figure.head_end, advise('panel "title":'))
 
+    def _moved_out(self, inner: tree.Figure) -> Fix:
+        """The figure and its block one step to the left."""
+        text = self.source.text
+        start = text.rfind("\n", 0, inner.start) + 1
+        indent = text[start : inner.start]
+        lines = text[start : inner.end].split("\n")
+        return replace(start, inner.end, "\n".join(line.removeprefix(indent) for line in lines), "move it out of the figure")
+
     def _window_body(self, body: tuple[tree.Statement, ...], local: Scope, panels: bool = False) -> None:
         seen: dict[str, int] = {}
         for inner in body:
@@ -73,7 +81,8 @@ class FigureChecker(KindChecker):
             if word is not None:
                 seen.setdefault(word, self.source.line_of(inner.start))
             if isinstance(inner, tree.Figure):
-                self.error("figure-in-figure", "a figure stands in no other figure", inner.start, inner.head_end)
+                fixes = [self._moved_out(inner)] if inner is body[-1] else [advise("move it out of the figure")]
+                self.error("figure-in-figure", "a figure stands in no other figure", inner.start, inner.head_end, *fixes)
             elif isinstance(inner, tree.Part):
                 self.error("part-in-figure", "a part begins outside of figures", inner.start, inner.end)
             elif isinstance(inner, tree.Define):
