@@ -103,6 +103,19 @@ def test_a_curve_that_crosses_itself_goes_through_the_crossing() -> None:
     assert np.linalg.norm(on(found) - [1, 0, 0], axis=1).min() < 1e-7
 
 
+@pytest.mark.parametrize("radius", [0.4999, 0.5001, 0.499, 0.503])
+def test_a_curve_that_only_comes_near_to_crossing_itself_is_whole(radius: float) -> None:
+    # Within the sphere the pipe leaves it along two lines, beyond it along one.
+    found = met(sphere(), pipe(0, 1, 0.5, radius))
+    assert found.closed == found.branches == (2 if radius < 0.5 else 1)
+    t = np.linspace(0, 2 * math.pi, 400_001)
+    x, y = 0.5 + radius * np.cos(t), radius * np.sin(t)
+    within = x * x + y * y <= 1
+    places = np.column_stack([x, y, np.sqrt(np.maximum(1 - x * x - y * y, 0))])[within]
+    steps = np.linalg.norm(np.diff(places, axis=0), axis=1)
+    assert found.length[0] == pytest.approx(2 * steps[steps < 0.01].sum(), rel=2e-3)
+
+
 def test_two_pipes_meet_along_two_ellipses() -> None:
     found = met(pipe(0, 1), pipe(0, 2))
     assert found.length[0] == pytest.approx(8 * math.sqrt(2) * ellipe(0.5), rel=1e-6)

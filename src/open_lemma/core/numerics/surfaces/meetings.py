@@ -175,7 +175,19 @@ class _Curve:
         placed, good, along = self._moved(line)
         paper = np.linalg.norm((placed[:, :3] - line[:, :3]) * self.scale, axis=1)
         good &= paper < 0.05 * self.paper
-        good &= ~self._calm(placed, along, good, cell)
+        calm = self._calm(placed, along, good, cell)
+        kept = np.ones(len(placed), dtype=bool)
+        for run in runs(calm):
+            # The angle may turn before it comes to nothing: then the surfaces only come near to touching.
+            sides = [np.arange(run.start - 2, run.start), np.arange(run.stop + 1, run.stop - 1, -1)]
+            for side in sides if closed else [s for s in sides if s.min() >= 0 and s.max() < len(placed)]:
+                rows = placed[side % (len(placed) - 1) if closed else side]
+                if self._led(rows, cell) is rows:
+                    # Rough places say little there: others are put between those before and after.
+                    calm[run] = False
+                    kept[run] = run.start == 0 or run.stop == len(placed)
+        good &= ~calm
+        placed, good = placed[kept], good[kept]
         if closed and not good.all() and good[0]:
             start = int(np.argmin(good))
             placed, good = (np.concatenate([v[start:-1], v[: start + 1]]) for v in (placed, good))
@@ -265,7 +277,7 @@ class _Curve:
             if left < 1e-3 * cell:
                 last = rows[-1].copy()
                 last[:3] += ahead * left
-                return np.concatenate([branch, rows[2:], last[None]])
+                return np.concatenate([branch, np.array([*rows[2:], last])])
             if left > 12 * cell:
                 return branch
             guess = rows[-1].copy()
