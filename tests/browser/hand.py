@@ -66,6 +66,13 @@ class Hand:
     def sees(self, text: str, css: str = "body") -> bool:
         return bool(self.until(lambda: any(text in e.text for e in self.all(css)), f"{text!r} in {css}"))
 
+    def space(self) -> WebElement:
+        """The window on space, once the pointer rested over it until what turns it is there."""
+        found = self.one("[data-testid=space]")
+        ActionChains(self.driver).move_to_element_with_offset(found, 5, 5).perform()
+        self.until(lambda: found.get_attribute("data-ready") == "true", "the shapes")
+        return found
+
     def gone(self, css: str) -> bool:
         return bool(self.until(lambda: not [e for e in self.all(css) if e.is_displayed()], f"{css} to go"))
 

@@ -27,18 +27,12 @@ def space(hand: Hand) -> Any:
     return hand.one("[data-testid=space]")
 
 
-def ready(hand: Hand, space: Any) -> None:
-    """The pointer rests over the surface until what turns it is there."""
-    ActionChains(hand.driver).move_to_element_with_offset(space, 5, 5).perform()
-    hand.until(lambda: space.get_attribute("data-ready") == "true", "the shapes")
-
-
 def angle(space: Any, which: str) -> float:
     return float(space.get_attribute(f"data-{which}"))
 
 
 def test_it_turns_under_the_hand_and_the_view_is_inked(hand: Hand, space: Any) -> None:
-    ready(hand, space)
+    hand.space()
     assert space.get_attribute("data-live") == "false"  # the drawing in print is what stands there
     ActionChains(hand.driver).move_to_element(space).click_and_hold().move_by_offset(-30, 6).move_by_offset(-30, 6).perform()
     assert space.get_attribute("data-live") == "true"
@@ -53,7 +47,7 @@ def test_it_turns_under_the_hand_and_the_view_is_inked(hand: Hand, space: Any) -
 
 
 def test_it_turns_under_a_finger_and_two_fingers_look_closer(hand: Hand, space: Any) -> None:
-    ready(hand, space)
+    hand.space()
     box = space.rect
     middle = int(box["x"] + box["width"] / 2), int(box["y"] + box["height"] / 2)
     before = angle(space, "azimuth")
@@ -90,7 +84,7 @@ def test_sides_keys_and_home(hand: Hand) -> None:
 
 
 def test_a_place_is_read_off_the_function_and_inked_as_a_mark(hand: Hand, space: Any) -> None:
-    ready(hand, space)
+    hand.space()
     ActionChains(hand.driver).move_to_element_with_offset(space, 12, 8).perform()
     hand.until(lambda: "triangle" not in hand.one("[data-testid=space-reading]").text, "the function's own value")
     x, y, z = (float(v.replace("−", "-")) for v in re.findall(r"[−\d.]+", hand.one("[data-testid=space-reading]").text))
@@ -119,7 +113,7 @@ def test_a_plane_slides_through_and_its_section_is_inked(hand: Hand) -> None:
 
 
 def test_the_wheel_looks_closer_and_the_pen_dresses_the_surface(hand: Hand, space: Any) -> None:
-    ready(hand, space)
+    hand.space()
     ActionChains(hand.driver).scroll_from_origin(ScrollOrigin.from_element(space), 0, -300).perform()
     hand.until(lambda: space.get_attribute("data-live") == "true", "a closer look")
     hand.click("Whole box")
@@ -139,8 +133,7 @@ def test_without_webgl_the_server_turns_it_and_all_else_works(tmp_path: Path, se
         hand.new_folio()
         hand.type(SURFACE)
         hand.runs(1)
-        space = hand.one("[data-testid=space]")
-        ready(hand, space)
+        space = hand.space()
         before = hand.one("[data-testid=sheet] img").get_attribute("src")
         ActionChains(driver).move_to_element(space).click_and_hold().move_by_offset(-30, 6).move_by_offset(-30, 6).perform()
         hand.one("[data-testid=space-box]")  # where it goes, while the hand moves

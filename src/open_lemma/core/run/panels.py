@@ -601,7 +601,7 @@ class PanelBuilder:
         return cut.box
 
     def _choose_window(self, cut: Cut) -> None:
-        found = cut.own_window()
+        found = cut.own_window
         if found is None:
             where = "" if cut.ground.own_box() is None else f"the plane {cut.said} does not meet this surface within 1000 of the origin"
             raise refusal("plane-outside" if where else "nowhere", where or NOWHERE, cut.request)

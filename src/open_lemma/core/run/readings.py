@@ -13,8 +13,9 @@ from ..figure.space.scene import Solid
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
+from ..numerics.surfaces.isosurface import onto_surface
 from .interpreter import run
-from .slopes import reading, slope
+from .spaces import field_of
 from .values import FunctionValue
 
 MAX_SAMPLES = 200_000
@@ -114,21 +115,15 @@ def _on_equation(panel: PanelData, solid: Solid, *near: float | None) -> PlaceRe
     """The nearest place of a surface of an equation, by Newton steps along the gradient, lengths measured in shares of the box."""
     if not solid.formula or not solid.variables or None in near or panel.z is None:
         raise NotRead("this has no formula behind it that could be read")
-    names = solid.variables
-    size = np.array([a.high - a.low for a in (panel.x, panel.y, panel.z)])
+    box = np.array([(a.low, a.high) for a in (panel.x, panel.y, panel.z)])
+    size = np.ptp(box, axis=1)
     start = np.array(near, dtype=float)
     best: tuple[float, Floats] | None = None
-    for formula in _read_back(solid.formula, names):
-        value, slopes = reading(formula, names), [slope(formula, names, n) for n in names]
-        place = start.copy()
-        for _ in range(_NEWTON):
-            with np.errstate(all="ignore"):
-                f, g = float(value(*place)), np.array([float(s(*place)) for s in slopes]) * size
-                step = np.where(np.isfinite(g), g, 0.0) * (f / max(float(g @ g), 1e-300))
-            place = place - step * size
-        away = float(np.linalg.norm((place - start) / size))
-        if np.isfinite(place).all() and np.abs(step).max() < 1e-9 and (best is None or away < best[0]):
-            best = away, place
+    for formula in _read_back(solid.formula, solid.variables):
+        places, left = onto_surface(field_of(formula, solid.variables), start[None], box, 1 / size, _NEWTON)
+        away = float(np.linalg.norm((places[0] - start) / size))
+        if left[0] < 1e-9 and (best is None or away < best[0]):
+            best = away, places[0]
     if best is None or best[0] > _NEAR:
         raise NotRead("the surface is not found there")
     x, y, z = (float(v) for v in best[1])

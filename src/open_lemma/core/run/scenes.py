@@ -150,7 +150,7 @@ class SceneBuilder:
         for _, cut in self.panel.things:
             if not isinstance(cut, Cut):
                 continue
-            found = cut.own_window() if cut.ground.what == "implicit" else None
+            found = cut.own_window if cut.ground.what == "implicit" else None
             if found is not None and found[1].all():
                 reach = cut.plane.place(*np.meshgrid(*found[0]))[k]
                 low, high = min(low, float(reach.min()) - 0.3 * room), max(high, float(reach.max()) + 0.3 * room)

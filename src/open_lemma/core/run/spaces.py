@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
+from functools import cached_property
 from typing import Any, Literal
 
 import numpy as np
@@ -60,16 +61,16 @@ class Ground:
 
     def sheet(self, spans: Sequence[Span]) -> Sheet:
         """An explicit or parametric surface over its two spans."""
-        f = [self._drawn(n) for n in self.formulas]
         if self.what == "explicit":
-            h, hx, hy = f[0], *(slope(self.formulas[0], self.names, n) for n in self.names)
+            h, hx, hy = self.height, *(slope(self.formulas[0], self.names, n) for n in self.names)
             return Sheet(lambda x, y: (x, y, h(x, y)), lambda x, y: (-hx(x, y), -hy(x, y), np.ones_like(x)), spans[0], spans[1])
-        du, dv = ([slope(p, self.names, n) for p in self.formulas] for n in self.names)
+        places, slopes = self.movement()
 
         def normal(u: Any, v: Any) -> Any:
-            return np.cross(np.stack([d(u, v) for d in du], axis=-1), np.stack([d(u, v) for d in dv], axis=-1)).T
+            parts = slopes(u, v)
+            return np.cross(np.stack(parts[:3], axis=-1), np.stack(parts[3:], axis=-1)).T
 
-        return Sheet(lambda u, v: tuple(p(u, v) for p in f), normal, spans[0], spans[1])
+        return Sheet(lambda u, v: tuple(places(u, v)), normal, spans[0], spans[1])
 
     def _drawn(self, formula: Formula) -> Reading:
         values = reading(formula, self.names)
@@ -94,7 +95,7 @@ class Ground:
     def fields(self) -> list[Field]:
         """Functions of space that are zero on the surface: of an implicit one, or of an explicit one (z - h)."""
         if self.what == "implicit":
-            return [self._field(f, self.names) for f in self.formulas]
+            return [field_of(f, self.names) for f in self.formulas]
         assert self.what == "explicit"
         h = self.height
         hx, hy = (slope(self.formulas[0], self.names, n) for n in self.names)
@@ -129,10 +130,11 @@ class Ground:
         slopes = [slope(f, self.names, n) for n in self.names for f in self.formulas]
         return lambda u, v: [p(u, v) for p in places], lambda u, v: [s(u, v) for s in slopes]
 
-    @staticmethod
-    def _field(formula: Formula, names: tuple[str, ...]) -> Field:
-        slopes = [slope(formula, names, n) for n in names]
-        return Field(reading(formula, names), lambda x, y, z: tuple(s(x, y, z) for s in slopes))
+
+def field_of(formula: Formula, names: Sequence[str]) -> Field:
+    """A formula of three variables with its slopes, as a function of space."""
+    slopes = [slope(formula, names, n) for n in names]
+    return Field(reading(formula, names), lambda x, y, z: tuple(s(x, y, z) for s in slopes))
 
 
 @dataclass
@@ -218,6 +220,7 @@ class Cut:
     box: Any = None
     window: Any = None  # of the plane, where the surface's own spans are not known
 
+    @cached_property
     def own_window(self) -> tuple[Any, Any] | None:
         """Of an implicit surface the part (2, 2) of the plane around its section, and along which direction all of it lies there."""
         found = own_boxes([lifted(f, self.plane) for f in self.ground.fields()])

@@ -67,7 +67,8 @@
     const bare = $derived(missing && away)
     /** The box where it stands now: as in print, or so that it fits while it is turned. */
     const stands = $derived(away ? fitted(frame, axesOf(view), [width, height]) : frame)
-    const seen = $derived<Seen>({ frame: stands, view, zoom, shift, fine: !moving && !held?.moved, plane })
+    const cut = $derived(plane && window_ ? cutsOf(window_, plane) : [])
+    const seen = $derived<Seen>({ frame: stands, view, zoom, shift, fine: !moving && !held?.moved, plane, cut })
 
     let loading: string | undefined
     async function load(): Promise<void> {
@@ -321,7 +322,7 @@
         )
     )
     $effect(() => {
-        if (plane && window_) hand.slid = cutsOf(window_, plane)
+        if (plane && window_) hand.slid = cut
     })
     const shownPin = $derived(
         pinned && (projected ?? { place: (p: Vector) => project(frame, axesOf(view), p, height) }).place(pinned.place)

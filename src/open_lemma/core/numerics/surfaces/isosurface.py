@@ -163,11 +163,11 @@ def _shifted(values: Array, axis: int, step: int) -> Array:
 def _onto(field: Field, mesh: Mesh, box: Array, steps: Array, scale: Array, tolerance: float, most: int) -> Found:
     cell = float((steps * scale).min())
     start = mesh.vertices.copy()
-    mesh.vertices, away = _moved(field, mesh.vertices, box, scale, reach=cell)
+    mesh.vertices, away = onto_surface(field, mesh.vertices, box, scale, reach=cell)
     slow = ~(away < _ON * cell) & np.isfinite(away)
     if slow.any():
         # Where F is flat around its zeros (a power of something) each step goes only part of the way.
-        mesh.vertices[slow], away[slow] = _moved(field, mesh.vertices[slow], box, scale, _MANY_STEPS, cell)
+        mesh.vertices[slow], away[slow] = onto_surface(field, mesh.vertices[slow], box, scale, _MANY_STEPS, cell)
     moved = np.linalg.norm((mesh.vertices - start) * scale, axis=1)
     with np.errstate(all="ignore"):
         good = (away < _ON * cell) & (moved < 1.8 * cell)
@@ -206,7 +206,7 @@ def _trimmed(field: Field, mesh: Mesh, box: Array, scale: Array, cell: float) ->
         best = inner.copy()
         for _ in range(_BISECTIONS):
             share = (low + high) / 2
-            placed, away = _moved(field, inner + (outer - inner) * share[:, None], box, scale, 3, cell)
+            placed, away = onto_surface(field, inner + (outer - inner) * share[:, None], box, scale, 3, cell)
             on = (away < _ON * cell) & ~_outside(field, placed)
             best[on] = placed[on]
             low, high = np.where(on, share, low), np.where(on, high, share)
@@ -240,7 +240,7 @@ def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell
             normal = unit(field.gradient(places[led]) / scale)
             ahead = ahead[led] - (ahead[led] * normal).sum(axis=1, keepdims=True) * normal
             guess = places[led] + np.nan_to_num(unit(ahead)) * step[:, None] / scale
-        placed, left = _moved(field, guess, box, scale, 4, cell)
+        placed, left = onto_surface(field, guess, box, scale, 4, cell)
         went = np.linalg.norm((placed - places[led]) * scale, axis=1)
         on = (left < _ON * cell) & ~_outside(field, placed) & (went > 0.3 * step) & (went < 2 * step)
         places[led[on]] = placed[on]
@@ -248,7 +248,9 @@ def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell
     return Mesh(places, mesh.normals, mesh.triangles, mesh.params)
 
 
-def _moved(field: Field, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None) -> tuple[Array, Array]:
+def onto_surface(
+    field: Field, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None
+) -> tuple[Array, Array]:
     """Places moved onto the surface the shortest way on paper, within the faces of the box that they lie on; and how far
     from it they still are."""
     room = 1e-9 * (box[:, 1] - box[:, 0])
@@ -284,7 +286,7 @@ def _worst(field: Field, mesh: Mesh, box: Array, scale: Array) -> float:
     if len(edges) > 4_000:
         edges = edges[:: len(edges) // 4_000]
     middle = mesh.vertices[edges].mean(axis=1)
-    placed, away = _moved(field, middle, box, scale, 2)
+    placed, away = onto_surface(field, middle, box, scale, 2)
     bend = np.linalg.norm((placed - middle) * scale, axis=1)
     bend = bend[np.isfinite(bend) & (away < 1.0)]
     return float(np.quantile(bend, 0.95)) if bend.size else 0.0
@@ -295,7 +297,7 @@ def _halved(field: Field, mesh: Mesh, box: Array, scale: Array) -> Mesh:
     edges, sides, _ = sides_of(mesh)
     ends = mesh.vertices[edges]
     middle = ends.mean(axis=1)
-    placed, away = _moved(field, middle, box, scale, 3)
+    placed, away = onto_surface(field, middle, box, scale, 3)
     half = np.linalg.norm((ends[:, 1] - ends[:, 0]) * scale, axis=1) / 2
     with np.errstate(all="ignore"):
         bad = ~(np.linalg.norm((placed - middle) * scale, axis=1) < half) | ~np.isfinite(placed).all(axis=1) | ~(away < half)

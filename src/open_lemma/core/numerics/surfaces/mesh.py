@@ -114,8 +114,9 @@ def severed(mesh: Mesh, outside: Array, between: Callable[[Array], Mesh]) -> Mes
     cut = np.take_along_axis(cut, (alone[:, None] + np.arange(3)) % 3, axis=1)
     pairs = np.concatenate([cut[:, [0, 1]], cut[:, [0, 2]]])
     pairs = np.where(outside[pairs[:, :1]], pairs[:, ::-1], pairs)
-    edges, place = np.unique(pairs, axis=0, return_inverse=True)
     first = len(mesh.vertices)
+    keys, place = np.unique(pairs[:, 0].astype(np.int64) * first + pairs[:, 1], return_inverse=True)
+    edges = np.column_stack([keys // first, keys % first])
     mixed = between(edges)
     one, two = place.reshape(2, -1) + first
     single = out.sum(axis=1) == 2  # the corner that is alone is inside

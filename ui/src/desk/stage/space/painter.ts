@@ -25,7 +25,6 @@ import { LineMaterial, type LineMaterialParameters } from 'three/addons/lines/Li
 import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js'
 import { axesOf, boxOf, edgesOf, held, type Axes, type Frame, type Vector } from './camera'
-import { cutsOf, type PlaneAt } from './cut'
 import type { Seen } from './pick'
 import { outwards, tintShare, type Shape, type Solid, type SpaceWindow } from './scene'
 
@@ -87,21 +86,24 @@ void main() {
     colour = vec4(ink, opacity);
 }`
 
-export function webglThere(): boolean {
+let card: { there: boolean; soft: boolean } | undefined
+/** Whether there is a graphics card to draw with, and whether it is software that stands in for one; found out once. */
+function graphics(): { there: boolean; soft: boolean } {
+    if (card) return card
     try {
-        return document.createElement('canvas').getContext('webgl2') !== null
+        const gl = document.createElement('canvas').getContext('webgl2')
+        const told = gl?.getExtension('WEBGL_debug_renderer_info')
+        const name = gl && told ? String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)) : ''
+        gl?.getExtension('WEBGL_lose_context')?.loseContext()
+        card = { there: !!gl, soft: /swiftshader|llvmpipe|softpipe|software|basic render/i.test(name) }
     } catch {
-        return false
+        card = { there: false, soft: false }
     }
+    return card
 }
 
-/** Whether what draws is a stand-in for a graphics card. */
-function softwareDraws(): boolean {
-    const gl = document.createElement('canvas').getContext('webgl2')
-    const told = gl?.getExtension('WEBGL_debug_renderer_info')
-    const name = gl && told ? String(gl.getParameter(told.UNMASKED_RENDERER_WEBGL)) : ''
-    gl?.getExtension('WEBGL_lose_context')?.loseContext()
-    return /swiftshader|llvmpipe|softpipe|software|basic render/i.test(name)
+export function webglThere(): boolean {
+    return graphics().there
 }
 
 export class Painter {
@@ -129,7 +131,7 @@ export class Painter {
         this.window = window
         this.frame = frame
         this.#size = size
-        this.#soft = softwareDraws()
+        this.#soft = graphics().soft
         this.#dots = dots
         const antialias = !this.#soft
         this.#renderer = new WebGLRenderer({ canvas, antialias, alpha: false, preserveDrawingBuffer: true })
@@ -186,7 +188,7 @@ export class Painter {
         for (const mesh of this.#coarse) mesh.visible = !(seen.fine && this.#fine)
         for (const mesh of this.#fine ?? []) mesh.visible = seen.fine
         this.#drawBox(axes)
-        this.#slide(seen.plane)
+        this.#slide(seen)
         this.#renderer.render(this.#scene, camera)
         return axes
     }
@@ -330,7 +332,7 @@ export class Painter {
     }
 
     /** The plane that the hand slides, and its line on the surfaces. */
-    #slide(plane: PlaneAt | undefined): void {
+    #slide({ plane, cut }: Seen): void {
         if (this.#plane) this.#scene.remove(this.#plane)
         this.#plane = undefined
         this.#cut.visible = false
@@ -361,7 +363,7 @@ export class Painter {
         const solid = { opacity: 0.22, scaled: false, banded: false, levels: [], mesh: undefined, colour: '#8a93a6' }
         this.#plane = this.#surface(solid as unknown as Solid, shape)
         this.#scene.add(this.#plane)
-        const places = cutsOf(this.window, plane).flatMap(([a, b]) => [...held(this.frame, a), ...held(this.frame, b)])
+        const places = cut.flatMap(([a, b]) => [...held(this.frame, a), ...held(this.frame, b)])
         put(this.#cut, places)
         this.#cut.renderOrder = 3
     }

@@ -20,6 +20,8 @@ export interface Seen {
     /** All triangles, not the few that turn fluidly. */
     fine: boolean
     plane?: PlaneAt | undefined
+    /** Its section, in straight pieces. */
+    cut: [Vector, Vector][]
 }
 
 /** The surface under a place of a window that is `height` px high, nearest to the viewer. */

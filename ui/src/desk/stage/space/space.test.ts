@@ -132,7 +132,7 @@ describe('the pointer', () => {
     }
     const window_ = { things: [sheet(-0.5), sheet(0.25)] } as unknown as SpaceWindow
     const view = { azimuth: -90, elevation: 90 }
-    const seen = { frame, view, zoom: 1, shift: { x: 0, y: 0 }, fine: true }
+    const seen = { frame, view, zoom: 1, shift: { x: 0, y: 0 }, fine: true, cut: [] }
     it('finds the nearest surface, and its parameters there', () => {
         const at = project(frame, axesOf(view), [0.5, 4, 0.25], 240)
         const found = hitAt(window_, frame, 240, at, seen)
