@@ -9,6 +9,7 @@ import time
 from pathlib import Path
 from typing import Any
 
+from .core.certificate.record import verify_record
 from .core.figure.about import About
 from .core.figure.draw import draw
 from .core.language.messages import Messages
@@ -49,6 +50,9 @@ def _parser() -> argparse.ArgumentParser:
     checks.add_argument("scripts", metavar="SCRIPT", nargs="+")
     checks.add_argument("--json", action="store_true", help="one JSON line a file")
     checks.set_defaults(command=_check)
+    proofs = commands.add_parser("verify", help="check the proofs of a record; its script is not run")
+    proofs.add_argument("record", metavar="RECORD.json")
+    proofs.set_defaults(command=_verify)
     return parser
 
 
@@ -183,6 +187,29 @@ def _print_messages(name: str, messages: Messages) -> None:
     for message in messages.as_records():
         fix = f"  (fix: {message['fix']['label']})" if "fix" in message else ""
         print(f"{name}:{message['line']}:{message['column']}: {message['severity']}: {message['text']}{fix}", file=sys.stderr)
+
+
+# ---------------------------------------------------------------- verify
+
+
+def _verify(options: argparse.Namespace) -> int:
+    """A line for each finding; 1 where a proof does not hold."""
+    try:
+        found = json.loads(_read_file(options.record))
+    except json.JSONDecodeError as trouble:
+        raise UsageError(f"{options.record} is no record: {trouble.msg} in line {trouble.lineno}") from None
+    if not isinstance(found, dict) or not isinstance(found.get("findings"), list):
+        raise UsageError(f"{options.record} is no record: it has no findings")
+    proofs = verify_record(found)
+    for proof in proofs:
+        if proof.fault:
+            print(f"{proof.number:>3} {proof.noun}: not confirmed: {proof.fault}")
+        elif proof.certified:
+            print(f"{proof.number:>3} {proof.noun}: proof checked: {proof.boxes} boxes")
+    without = sum(not p.certified for p in proofs)
+    refused = sum(bool(p.fault) for p in proofs)
+    print(f"{len(proofs) - without - refused} confirmed, {refused} not confirmed, {without} without a certificate")
+    return 1 if refused else 0
 
 
 # ---------------------------------------------------------------- check

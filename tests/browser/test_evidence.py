@@ -41,6 +41,8 @@ def test_evidence_is_read_seen_and_followed(hand: Hand) -> None:
     assert "minimum, lowest of all" in text
     assert "maximum, at the end" in text
     assert len(hand.all("[data-testid=closeup] svg path")) == 4
+    assert hand.sees("Proof checked: ", "[data-testid=proof]")
+    assert hand.one("[data-testid=proof] button").text == "Save the proof"
     close_row(hand, 1)
 
     open_row(hand, 2)

@@ -22,7 +22,7 @@ from .ports import NoPort, listen_on
 from .processes import end, end_with_parent
 from .settings import BadSetting, Settings
 
-READY_S = 60.0
+READY_S = 180.0  # on a busy machine the demo alone may take a minute
 STOP_S = 8.0
 THREADS = 24
 

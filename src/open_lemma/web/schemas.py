@@ -188,6 +188,21 @@ class PlaceRead(BaseModel):
     z: float | None = None
 
 
+class ProofAsked(BaseModel):
+    """A finding as the record has it, with its certificate."""
+
+    finding: dict[str, Any]
+
+
+class ProofChecked(BaseModel):
+    """What the verifier says: how many boxes it looked at, in which time, and the claim that failed, if one did."""
+
+    boxes: int
+    fault: str
+    certified: bool
+    duration_ms: float
+
+
 class Origin(BaseModel):
     """Where an exported file came from; `current` tells whether the folio's script is still that one."""
 

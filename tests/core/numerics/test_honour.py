@@ -22,6 +22,7 @@ from open_lemma.core.numerics.roots import NotSearchable, find_roots
 from open_lemma.core.numerics.tails import find_roots_anywhere
 from open_lemma.core.numerics.turning import Turns, turning_points
 from open_lemma.core.run.interpreter import run
+from tests.core.numerics.honour import fault_of
 from tests.core.numerics.independent import Made, random_formula, value_of
 
 BOTH = frozenset({"minimum", "maximum"})
@@ -218,3 +219,14 @@ def test_no_finding_graded_proven_is_wrong(group: int) -> None:
                 check_far(made, f, low)
     # That little is graded proven would be an easy way to keep one's honour.
     assert proven >= EACH * 0.7
+
+
+@pytest.mark.parametrize("group", range(10))
+def test_scripts_of_all_nouns_are_not_wrong(group: int) -> None:
+    """Through scripts: pieces, blocks, windows that end at jumps and edges; more of them in bench/honour.py."""
+    grades = []
+    for k in range(20):
+        script, grade, fault = fault_of(70_000 + 20 * group + k)
+        grades.append(grade)
+        assert not fault, (script, fault)
+    assert grades.count("proven") >= 8

@@ -119,7 +119,13 @@ def test_numbers_stay_exact_in_loops() -> None:
 
 def test_what_went_through_doubles_is_never_called_proven() -> None:
     for line in ("show s", "show 2s", "check s > 1", "show s - 1", "if s > 1:\n    show s"):
-        assert good(f"s = 2\nfor k from 1 to 3:\n    s = sqrt(s)\n{line}").findings[-1].evidence == "checked"
+        assert good(f"s = normal(1, 2, 0.1, 7)[1]\nfor k from 1 to 3:\n    s = sqrt(s)\n{line}").findings[-1].evidence == "checked"
+
+
+def test_what_a_loop_makes_of_exact_numbers_is_enclosed() -> None:
+    found = good("s = 2\nfor k from 1 to 3:\n    s = sqrt(s)\nshow s").findings[-1]
+    assert found.evidence == "proven"
+    assert found.values[0]["value"] == pytest.approx(2**0.125, rel=1e-15)
 
 
 def test_quotients_that_grow_become_doubles() -> None:

@@ -61,7 +61,7 @@ SAID: list[tuple[str, dict[str, Any], str, str]] = [
     ("limit of sin(3x)/x for x, at 0", {"value": 3.0}, "proven", "The limit for x → 0 is 3."),
     ("limit of 1/x for x, at 0", {"value": None, "limit": "-infinity", "side": "left"}, "proven", "There is no limit"),
     ("limit of 1/x for x from 0 to 1, at 0", {"limit": "infinity"}, "proven", "rise without bound"),
-    ("limit of (1 + 2/n)^n for n, at infinity", {"value": 7.38905609893065}, "checked", "exp(2)"),
+    ("limit of (1 + 2/n)^n for n, at infinity", {"value": 7.38905609893065}, "proven", "exp(2)"),
     ("series of exp(x) for x, at 0, order 3", {"text": "1 + x + 1/2*x^2 + 1/6*x^3"}, "proven", "x^3"),
     ("series of ln(x) for x, at 1, order 2", {"text": "x - 1 - 1/2*(x - 1)^2"}, "proven", "(x - 1)^2"),
     ("sum of 1/2^k for k from 0 to infinity", {"value": 2.0}, "proven", "from k = 0 to ∞"),

@@ -11,6 +11,7 @@ export type ColumnShown = TableShown['columns'][number]
 export type TableRows = Schemas['TableRows']
 export type TableCompared = Schemas['TableCompared']
 export type PlaceRead = Schemas['PlaceRead']
+export type ProofChecked = Schemas['ProofChecked']
 export interface HandAction {
     do: string
     line: number
@@ -163,6 +164,7 @@ export const api = {
             views
         }),
     /** Where an exported figure came from. */
+    proof: (finding: object) => call<ProofChecked>('POST', '/api/proofs', { finding }),
     trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
     rename: (script: string, line: number, column: number, name: string) =>
         call<Schemas['Edits']>('POST', '/api/renamings', { script, line, column, name }),

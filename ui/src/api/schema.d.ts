@@ -1481,6 +1481,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/proofs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Check the certificate of one finding, as the record has it. Nothing is run and nothing is kept. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["ProofAsked"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ProofChecked"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/readings": {
         parameters: {
             query?: never;
@@ -2446,6 +2495,30 @@ export interface components {
             record: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * ProofAsked
+         * @description A finding as the record has it, with its certificate.
+         */
+        ProofAsked: {
+            /** Finding */
+            finding: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * ProofChecked
+         * @description What the verifier says: how many boxes it looked at, in which time, and the claim that failed, if one did.
+         */
+        ProofChecked: {
+            /** Boxes */
+            boxes: number;
+            /** Certified */
+            certified: boolean;
+            /** Duration Ms */
+            duration_ms: number;
+            /** Fault */
+            fault: string;
         };
         /** Records */
         Records: {

@@ -5,6 +5,7 @@
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
     import FitEvidence from './FitEvidence.svelte'
+    import Proof from './Proof.svelte'
     import Strip from './Strip.svelte'
 
     let { finding }: { finding: Finding } = $props()
@@ -204,6 +205,7 @@
             </p>
         {/each}
     {/each}
+    {#if finding.certificate}<Proof {finding} />{/if}
     {#if finding.strip?.length}
         <button class="quiet mt-1 -ml-1" aria-expanded={steps} onclick={() => (steps = !steps)}
             >{steps ? 'Hide the steps' : 'Show the steps'}</button

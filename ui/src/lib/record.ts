@@ -90,6 +90,8 @@ export interface Finding {
     /** What a fit leaves over. */
     fit?: { x: number[]; residuals: number[]; variable: string }
     strip?: [low: number, high: number, why: string][]
+    /** What is proven of it rests on this: plain data, which the verifier checks. */
+    certificate?: { parts: object[] }
 }
 
 /** A drawn thing as the stage knows it. */

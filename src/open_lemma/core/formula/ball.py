@@ -17,7 +17,7 @@ from contextlib import contextmanager
 from fractions import Fraction
 from typing import Any
 
-from flint import acb, arb, ctx, fmpq
+from flint import acb, arb, arb_series, ctx, fmpq
 
 Ball = Any  # flint.arb; python-flint ships no types for it
 
@@ -25,6 +25,7 @@ NAN = arb("nan")
 ZERO = arb(0)
 ONE = arb(1)
 MAX_BRANCHES = 16
+FAR = arb(2) ** 20_000  # beyond it no whole numbers are written out
 SERIES_REACH = 60.0  # arguments up to which Arb sums the power series of Bessel functions at our precisions
 
 
@@ -221,6 +222,9 @@ def step_down(x: Ball) -> Ball:
     if not x.is_finite():
         doubt.jumps = True
         return NAN
+    if not abs(x) < FAR:
+        # Whole numbers of that many digits fill all memory; what is known of the argument is all that is said.
+        return _any_of((x - 1).lower(), x.upper())
     low, high = x.lower().floor(), x.upper().floor()
     if not (low.is_exact() and high.is_exact()):
         return _any_of(low, high)
@@ -293,6 +297,12 @@ def digamma(x: Ball) -> Ball:
         doubt.partial = True
         return NAN
     return x.digamma()
+
+
+def reciprocal_gamma_slope(order: Ball, x: Ball) -> Ball:
+    """The derivative of 1/Gamma of a whole order, from its Taylor series."""
+    n = int(order.unique_fmpz())
+    return arb_series([x, 1], n + 1).rgamma()[n] * arb(n).fac() if x.is_finite() else NAN
 
 
 def polygamma(order: Ball, x: Ball) -> Ball:

@@ -244,7 +244,21 @@ _function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: ti
 # 1/Gamma has no poles: it stands in for Gamma where zeros of a formula are sought. It is no word of the language.
 RECIPROCAL_GAMMA: Entry = Entry(
     "1/Gamma", "operator", (1, 1), "", "", numeric=special.rgamma, ball=lambda x: x.rgamma(), exact=lambda s, x: 1 / s.gamma(x),
-    derivative=(lambda x: minus(times(call("digamma", x), Apply(RECIPROCAL_GAMMA, (x,)))),),
+    derivative=(lambda x: Apply(RECIPROCAL_GAMMA_SLOPE, (ONE, x)),),
+)  # fmt: skip
+
+
+def _reciprocal_gamma_slope(n: Any, x: Any) -> Any:
+    """Values by an enclosure each: it is asked for at few places only."""
+    found = [float(b.reciprocal_gamma_slope(arb(float(n)), arb(v)).mid()) for v in np.ravel(np.asarray(x, dtype=float))]
+    return np.reshape(found, np.shape(x))
+
+
+# Its derivatives, which have no poles either. No word of the language.
+RECIPROCAL_GAMMA_SLOPE: Entry = Entry(
+    "1/Gamma^", "operator", (2, 2), "", "", numeric=_reciprocal_gamma_slope, ball=b.reciprocal_gamma_slope,
+    exact=lambda s, n, x: s.diff(1 / s.gamma(s.Symbol("v")), s.Symbol("v"), n).subs(s.Symbol("v"), x),
+    derivative=(lambda n, x: _no_slope(), lambda n, x: Apply(RECIPROCAL_GAMMA_SLOPE, (add(n, ONE), x))),
 )  # fmt: skip
 
 
@@ -398,7 +412,7 @@ _add(Entry("uniform", "random", (4, 4), "uniform(n, low, high, seed): n random n
            values=lambda n, low, high, seed: np.random.Generator(np.random.PCG64(seed)).uniform(low, high, n), protected=False, words="noise"))  # fmt: skip
 
 
-UNNAMED |= {e.name: e for e in (GUARD, DATA, POLYGAMMA, RECIPROCAL_GAMMA)}
+UNNAMED |= {e.name: e for e in (GUARD, DATA, POLYGAMMA, RECIPROCAL_GAMMA, RECIPROCAL_GAMMA_SLOPE)}
 
 
 def entry_of(name: str) -> Entry:

@@ -15,7 +15,7 @@ class OutOfTime(BaseException):
 
 @contextmanager
 def time_limit(seconds: float) -> Iterator[None]:
-    """Raise OutOfTime in the block after so many seconds; without effect outside of the main thread."""
+    """Raise OutOfTime in the block after so many seconds; without effect outside of the main thread. A limit around it goes on."""
     # Cut off in the middle of its being loaded, a module would be left half made.
     import sympy  # noqa: F401
 
@@ -27,9 +27,13 @@ def time_limit(seconds: float) -> Iterator[None]:
         raise OutOfTime
 
     before = signal.signal(signal.SIGALRM, out)
-    signal.setitimer(signal.ITIMER_REAL, seconds)
+    around, _ = signal.getitimer(signal.ITIMER_REAL)
+    own = min(seconds, around) if around else seconds
+    signal.setitimer(signal.ITIMER_REAL, own)
     try:
         yield
     finally:
-        signal.setitimer(signal.ITIMER_REAL, 0)
+        left, _ = signal.setitimer(signal.ITIMER_REAL, 0)
         signal.signal(signal.SIGALRM, before)
+        if around:
+            signal.setitimer(signal.ITIMER_REAL, max(around - (own - left), 1e-3))

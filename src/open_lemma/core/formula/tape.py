@@ -248,7 +248,8 @@ def _closed_ball(step: _Step, values: list[Any]) -> Any:
         return ball.from_fraction(step[1].numerator, step[1].denominator)
     if head == "choice":
         try:
-            return ball.hull_of_branches(step[1].ball)
+            # Its parts take the variables of the whole, on which nothing in them depends.
+            return ball.hull_of_branches(step[1].ball, *(arb(0) for _ in step[1].taken.variables))
         except ball.Undefined:
             return ball.NAN
     if head == "given":

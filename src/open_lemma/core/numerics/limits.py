@@ -7,20 +7,23 @@ limit, and it counts as checked only if values nearer and nearer to the place co
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
 from flint import arb
 
+from ..certificate.exact import Exact
 from ..formula import catalogue as c
 from ..formula.ball import branches, doubt, precision
 from ..formula.calculus import NoDerivative, derivative, fraction
-from ..formula.certain import Certain, certain_value, enclosure
+from ..formula.certain import Certain, certain_value, decimal_interval, enclosure, nearest_double
 from ..formula.domain import end_value, infinite
 from ..formula.exact import NotExact, by_algebra, from_sympy, is_exactly_zero, polynomial, to_sympy
 from ..formula.nodes import Formula, Number, expanded, substitute, variables
 from ..formula.tape import NoBall, Tape
+from .certify import Json
+from .certify_limits import prove_limit
 from .evidence import Evidence, weakest
 from .pieces import NotSearchable, TooManyPieces, smooth_pieces, value_at
 
@@ -28,6 +31,7 @@ SECONDS = 4.0
 _ORDERS = 10
 _BITS = 400
 INFINITY = float("inf")
+RULE = "rules for limits, confirmed step by step"
 NOWHERE = "there is no value on this side"
 
 
@@ -42,6 +46,7 @@ class Side:
     exact: Fraction | None = None
     form: Formula | None = None
     why: str = ""
+    certificate: Json | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,17 +78,44 @@ def limit_of(formula: Formula, variable: str, place: Formula, sides: tuple[int, 
 
     Raises NotSearchable where neither rule nor algebra nor values tell anything.
     """
-    whole = expanded(formula)
     if infinite(place):
-        side = 1 if end_value(place) > 0 else -1
-        return Limit((_far(whole, variable, side),))
+        sides = (1 if end_value(place) > 0 else -1,)
+    proofs = dict(zip(sides, prove_limit(formula, variable, place, sides), strict=True))
+    found = _searched(expanded(formula), variable, place, sides)
+    told = [(s, _with_proof(side, proofs.get(s))) for s, side in found]
+    within = tuple(side for _, side in told if side.why != NOWHERE)
+    return Limit(within or tuple(side for _, side in told))
+
+
+def _searched(formula: Formula, variable: str, place: Formula, sides: tuple[int, ...]) -> list[tuple[int, Side]]:
+    """What rules and algebra say of each side."""
+    if infinite(place):
+        return [(sides[0], _far(formula, variable, sides[0]))]
     if len(sides) == 2:
-        direct = _continuous(whole, variable, place)
+        direct = _continuous(formula, variable, place)
         if direct is not None:
-            return Limit((direct, direct))
-    found = tuple(_beside(whole, variable, place, s) for s in sides)
-    within = tuple(s for s in found if s.why != NOWHERE)
-    return Limit(within or found)
+            return [(s, direct) for s in sides]
+    return [(s, _beside(formula, variable, place, s)) for s in sides]
+
+
+def _with_proof(side: Side, proof: tuple[Json, Any] | None) -> Side:
+    """A side as its certificate has it; without one, as it was found, and *checked* at best."""
+    if proof is None:
+        return side if side.evidence != "proven" or side.why == NOWHERE else replace(side, evidence="checked")
+    certificate, limit = proof
+    if isinstance(limit, int):
+        return Side(limit * INFINITY, "proven", side.method or RULE, certificate=certificate)
+    ball = limit.ball if isinstance(limit, Exact) else limit
+    exact = Fraction(int(limit.q.p), int(limit.q.q)) if isinstance(limit, Exact) and limit.q is not None else None
+    if exact is not None:
+        known = certain_value(Number(exact))
+        value, interval = known.value, known.interval
+    else:
+        with precision(128):
+            value, interval = nearest_double(ball), decimal_interval(ball)
+    same = side.value is not None and _alike(side.value, value)
+    method = side.method if same and side.method else RULE
+    return Side(value, "proven", method, interval, exact, side.form if same else None, certificate=certificate)
 
 
 def _continuous(formula: Formula, variable: str, place: Formula) -> Side | None:

@@ -78,7 +78,7 @@ def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) 
     ends = Place(low, certain_value(low).value), Place(high, certain_value(high).value)
     if not ends[0].x < ends[1].x:
         raise NotSearchable("the window must run from a lower to a higher number")
-    work = _Work(variable)
+    work = _Work(variable, expanded(formula))
     # Knots are plain to find, so that there may be more of them.
     work.most = max(MOST, 3 * sum(len(source.joints) for n in walk(formula) if (source := pieces_of(n)) is not None))
     pieces = work.edged(work.split(_opened(expanded(formula)), *ends))
@@ -245,8 +245,9 @@ def _innermost(formula: Formula, variable: str) -> Apply | None:
 
 
 class _Work:
-    def __init__(self, variable: str) -> None:
+    def __init__(self, variable: str, whole: Formula) -> None:
         self.variable = variable
+        self.whole = Tape([whole], [variable])  # a switch that is replaced takes the undefined parts beside it along
         self.unsettled: list[Stretch] = []
         self.count = 0
         self.most = MOST
@@ -358,16 +359,14 @@ class _Work:
             if self.count > self.most * 2:
                 raise TooManyPieces
             for a, b in itertools.pairwise(places):
-                found.append(Piece(a, b, piece.formula if self._defined(piece.formula, a, b) else None))
+                found.append(Piece(a, b, piece.formula if self._defined(a, b) else None))
         return found
 
-    def _defined(self, formula: Formula, low: Place, high: Place) -> bool:
-        """Between two edges a formula is defined throughout or nowhere: one place tells."""
-        if expanded(formula) == c.UNDEFINED:
-            return False
+    def _defined(self, low: Place, high: Place) -> bool:
+        """Between two edges the whole formula is defined throughout or nowhere: one place tells."""
         with precision(_BITS):
             try:
-                for values in branches(lambda: Tape([formula], [self.variable]).ball(_exact(_inner(low, high)))):
+                for values in branches(lambda: self.whole.ball(_exact(_inner(low, high)))):
                     return values is None or True
             except NoBall:
                 raise NotSearchable("what is given by a block or a list cannot be taken apart") from None

@@ -18,10 +18,12 @@ from ..formula.choice import condition_of
 from ..formula.domain import end_value, infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, walk
 from ..formula.tape import Tape
-from .evidence import Evidence
+from .evidence import Evidence, weakest
 from .pieces import NotSearchable, Place, TooManyPieces, as_formula, edges, sign_at, smooth_pieces
 from .roots import Stretch
+from .strict import NotPlain, Places, spot_of
 from .tails import find_roots_anywhere, reach_of
+from .turning import place_spot
 
 INFINITY = float("inf")
 
@@ -41,6 +43,7 @@ class Region:
     spans: list[Span]
     evidence: Evidence
     unsettled: list[Stretch]
+    places: list[Place]  # where the condition may change
 
 
 def region_of(condition: Formula, variable: str, low: Formula, high: Formula) -> Region:
@@ -56,6 +59,10 @@ class _Region:
             if isinstance(n, Apply) and n.entry.category == "condition" and n.entry.name in ("<", ">", "<=", ">=", "=", "!=")
         ]  # fmt: skip
         self.evidence: Evidence = "proven"
+        try:
+            self.strict: Places | None = Places(condition, variable)
+        except NotPlain:
+            self.strict = None
         self.unsettled: list[Stretch] = []
 
     def found(self) -> Region:
@@ -78,7 +85,7 @@ class _Region:
                 spans.append(Span(place, place, True, True))
         if start is not None:
             spans.append(Span(start[0], places[-1], start[1], bool(at[-1])))
-        return Region(spans, "open" if self.unsettled else self.evidence, self.unsettled)
+        return Region(spans, "open" if self.unsettled else self.evidence, self.unsettled, places)
 
     def _places(self) -> list[Place]:
         found: dict[float, Place] = {}
@@ -87,7 +94,7 @@ class _Region:
             roots = find_roots_anywhere(difference, self.variable, *self.ends)
             self.unsettled += roots.unsettled
             for r in roots.roots:
-                found.setdefault(r.x, Place(as_formula(r), r.x))
+                found.setdefault(r.x, Place(as_formula(r), r.x, root=r))
                 if r.evidence != "proven":
                     self.evidence = "checked"
             for v in (v for s in roots.flat for v in (s.low, s.high)):
@@ -117,9 +124,16 @@ class _Region:
         x = a + (b - a) * 0.4871
         if not a < x < b:
             return False
+        held = None if self.strict is None else self.strict.holds(spot_of(Number(Fraction(x))))
+        if held is not None:
+            return held
         return self._holds({n: sign_at(c.subtract(*n.arguments), self.variable, x) for n in self.comparisons}, x)
 
     def _at(self, place: Place) -> bool:
+        held = None if self.strict is None else self.strict.holds(place_spot(place))
+        if held is not None:
+            return held
+        self.evidence = weakest([self.evidence, "checked"])
         signs: dict[Apply, int | None] = {}
         for n in self.comparisons:
             difference = substitute(c.subtract(*n.arguments), {self.variable: place.formula})

@@ -80,6 +80,7 @@ class Roots:
     boxes: int
     exact_only: bool
     ruled: tuple[tuple[float, float, str], ...] = ()  # of one factor that was searched: spans, and what became of them
+    covered: bool = True  # whether it is proven that there are no others; only a certificate that holds says so in a finding
 
     @property
     def complete(self) -> bool:
@@ -87,7 +88,9 @@ class Roots:
 
     @property
     def evidence(self) -> Evidence:
-        return weakest([r.evidence for r in self.roots] + (["open"] if self.unsettled else []) + (["checked"] if self.flat else []))
+        return weakest(
+            [r.evidence for r in self.roots] + (["open"] if self.unsettled else []) + (["checked"] if self.flat or not self.covered else [])
+        )
 
 
 class NotSearchable(Exception):
@@ -272,7 +275,7 @@ class _Search:
                 if not root.imag.is_zero():
                     continue
                 place = root.real
-                exact = _simplest_rational(place)
+                exact = simplest_rational(place)
                 if exact is not None and plain(as_fmpq(exact)) != 0:
                     exact = None
                 if exact is not None:
@@ -290,7 +293,7 @@ class _Search:
         self.unsettled += [s for low, high in isolation.unsettled for s in self._inside(low, high)]
 
     def _keep_zero(self, factor: Formula, zero: Zero, multiplicity: int) -> None:
-        exact = _simplest_rational(zero.place) if self.exact_tries < MAX_EXACT_TRIES else None
+        exact = simplest_rational(zero.place) if self.exact_tries < MAX_EXACT_TRIES else None
         self.exact_tries += exact is not None
         if exact is not None and not _zero_at(factor, self.variable, exact):
             exact = None
@@ -434,7 +437,7 @@ def _exact_texts(value: Fraction) -> tuple[str, str]:
     return fraction_text(value, 22, -1), fraction_text(value, 22, 1)
 
 
-def _simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
+def simplest_rational(place: Any, greatest: int = 100_000) -> Fraction | None:
     """The fraction with the smallest denominator in a narrow ball, if it is a plain one."""
     guess = _last_convergent(*quotient(place.mid()), greatest)
     # Wide balls hold fractions by chance: only one that is far narrower than 1/denominator^2 says anything.
@@ -457,4 +460,4 @@ def _last_convergent(top: int, bottom: int, greatest: int) -> Fraction:
     return Fraction(*last)
 
 
-__all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "find_roots"]
+__all__ = ["DEFAULT_BUDGET", "NotSearchable", "Root", "Roots", "Stretch", "find_roots", "simplest_rational"]

@@ -1,14 +1,14 @@
-"""Sums and products of a formula over whole numbers, with bounds that are proven where that is possible.
+"""Sums and products of a formula over whole numbers.
 
-Finite ones are added up exactly, or in balls. Of an infinite one the first terms are added up, and the rest is bounded:
-by a geometric series where the quotient of neighbouring terms stays below some r < 1; else by the formula of Euler and Maclaurin
-(NIST DLMF 2.10.1), whose remainder is at most |B_2m|/(2m)! |f^(2m-1)(N)| where f^(2m) keeps its sign from N on. Where neither
-applies, algebra proposes a value, and it counts as *checked* if a sum drawn to its limit numerically agrees.
+What is proven has a certificate (`certify_sums`): the first terms one by one, and a bound of the rest. Without one a geometric series, or
+the formula of Euler and Maclaurin with derivatives by algebra, gives what is *checked* at best; else algebra proposes a value, which
+counts as checked if a sum drawn to its limit numerically agrees.
 """
 
 from __future__ import annotations
 
 import itertools
+from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
@@ -24,9 +24,11 @@ from ..formula.exact import NO_ANSWER, from_sympy, is_exactly_zero, rational, to
 from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Apply, Formula, Number, Variable, Visit, expanded, substitute, transformed, variables, walk
 from ..formula.tape import NoBall, Tape
+from .certify import Json
+from .certify_sums import prove_sum
 from .evidence import Evidence
 from .extended import Interval
-from .integrals import Integral, NoIntegral, integral_of, majorant
+from .integrals import NoIntegral, integral_of, majorant
 from .roots import NotSearchable
 from .tails import Tail, factored, interval_of
 
@@ -37,7 +39,8 @@ _BITS = 128
 _FIRST = 24  # terms that are added up one by one before the formula of Euler and Maclaurin takes over
 _ORDERS = 9
 _LARGEST = 250  # parts of a derivative that algebra could not keep short
-SECONDS = 6.0
+SECONDS = 4.0  # that algebra may take
+EULER_SECONDS = 4.0  # for the derivatives of the formula of Euler and Maclaurin
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +52,22 @@ class Sum:
     exact: Fraction | None = None
     form: Formula | None = None  # a closed form by algebra, where one was found that agrees
     ball: Any = None
+    certificate: Json | None = None
+
+
+def _certified(found: tuple[Json, Any], said: str, form: Formula | None = None) -> Sum:
+    certificate, total = found
+    count = certificate["start"] - certificate["from"]
+    method = f"{count:,} {said}{_RESTS[certificate['rest']]}"
+    return Sum(_near(total), decimal_interval(total), "proven", method, form=form, ball=total, certificate=certificate)
+
+
+_RESTS = {
+    "none": " in ball arithmetic",
+    "growth": "; the rest bounded by the power that it falls faster than",
+    "euler": ", the rest by the formula of Euler and Maclaurin with a bound of its remainder",
+    "boole": ", the rest by Boole's formula with a bound of its remainder",
+}
 
 
 class NoSum(Exception):
@@ -76,13 +95,9 @@ def _endless_product(work: _Work, first: int) -> Sum:
     """Bounded by the sum of what the factors are beside 1: |ln(1 + a)| <= 2|a| where |a| <= 1/2."""
     beside = c.subtract(work.formula, Number(Fraction(1)))
     beside = factored(beside, positive=True) or beside
-    with precision(work.bits):
-        rest = _Work(beside, work.variable, work.digits).geometric_rest(first)
-        if rest is not None:
-            last, bound = rest
-            total = work.head(first, last - 1, product=True) * (arb(0, 2) * bound).exp()
-            method = f"{last - first} factors multiplied; the rest bounded by a geometric series"
-            return Sum(nearest_double(total), decimal_interval(total), "proven", method, ball=total)
+    found = prove_sum(beside, work.variable, first, None, work.digits, product=True)
+    if found is not None:
+        return _certified(found, "factors multiplied")
     try:
         sum_of(beside, work.variable, Number(Fraction(max(first, 2))), c.constant("infinity"))
     except NoSum as reason:
@@ -114,14 +129,28 @@ class _Work:
             value = certain_value(Number(exact))
             with precision(self.bits):
                 ball = arb(fmpq(exact.numerator, exact.denominator))
-            return Sum(value.value, value.interval, "proven", "added up exactly" if not product else "multiplied exactly", exact, ball=ball)
+            said = "added up exactly" if not product else "multiplied exactly"
+            certificate = self._certificate(first, last, product)
+            grade: Evidence = "checked" if certificate is None else "proven"
+            return Sum(value.value, value.interval, grade, said, exact, ball=ball, certificate=certificate)
+        certified = prove_sum(self._terms(product), self.variable, first, last, self.digits, **_kind(product))
+        if certified is not None:
+            return _certified(certified, "terms multiplied" if product else "terms added up")
         with precision(self.bits):
             total = self.head(first, last, product)
         proven = total.is_finite() and (total.rel_accuracy_bits() > 50 or float(total.rad()) < 1e-15)
         if not proven:
             raise NoSum("some terms could not be enclosed narrowly enough")
         said = "added up" if not product else "multiplied"
-        return Sum(_near(total), decimal_interval(total), "proven", f"{last - first + 1:,} terms {said} in ball arithmetic", ball=total)
+        return Sum(_near(total), decimal_interval(total), "checked", f"{last - first + 1:,} terms {said} in ball arithmetic", ball=total)
+
+    def _terms(self, product: bool) -> Formula:
+        """What is added up; of a product, what its factors are beside 1."""
+        return c.subtract(self.formula, Number(Fraction(1))) if product else self.formula
+
+    def _certificate(self, first: int, last: int, product: bool) -> Json | None:
+        found = prove_sum(self._terms(product), self.variable, first, last, self.digits, **_kind(product))
+        return None if found is None else found[0]
 
     def _exactly(self, first: int, last: int, product: bool) -> Fraction | None:
         if last - first + 1 > _EXACT_TERMS:
@@ -160,16 +189,19 @@ class _Work:
         pairs = self._pairs(first)
         if pairs is not None:
             return pairs
+        certified = prove_sum(self.formula, self.variable, first, None, self.digits) if self._condenses(first) else None
+        if certified is not None:
+            return _certified(certified, "terms added up", self._closed_form(first, certified[1]))
         with precision(self.bits):
             found = self._geometric(first)
         if found is None:
             self._diverges(first)
-            with precision(self.bits):
+            with suppress(OutOfTime), time_limit(EULER_SECONDS), precision(self.bits):
                 found = self._euler_maclaurin(first)
         form = self._closed_form(first, found[0] if found else None)
         if found is not None:
             total, method = found
-            return Sum(_near(total), decimal_interval(total), "proven", method, form=form, ball=total)
+            return Sum(_near(total), decimal_interval(total), "checked", method, form=form, ball=total)
         return self._numeric(first, form)
 
     def _pairs(self, first: int) -> Sum | None:
@@ -181,6 +213,10 @@ class _Work:
         odd = c.add(even, Number(Fraction(1)))
         parts = [_unswung(self.formula, self.variable, (first + k) % 2 == 1) for k in (0, 1)]
         both = c.add(substitute(parts[0], {self.variable: even}), substitute(parts[1], {self.variable: odd}))
+        if is_exactly_zero(c.add(*parts)) is True:
+            certified = prove_sum(parts[0], self.variable, first, None, self.digits, alternating=True)
+            if certified is not None:
+                return _certified(certified, "terms added up", self._closed_form(first, certified[1]))
         limit = Tail(parts[0], self.variable)
         slope = _slope(parts[0], self.variable)
         # Only where single terms go to zero is the sum of pairs the sum.
@@ -252,6 +288,13 @@ class _Work:
             if text.startswith("the integral diverges"):
                 raise NoSum("the sum diverges, as its integral does: the terms do not fall faster than 1/k") from None
 
+    def _integral_from(self, start: int) -> Any:
+        """The proven integral of the terms from a place to infinity as a ball; None where there is none."""
+        try:
+            return integral_of(self.formula, self.variable, Number(Fraction(start)), c.constant("infinity"), self.digits + 4).ball
+        except NoIntegral:
+            return None
+
     def _euler_maclaurin(self, first: int) -> tuple[Any, str] | None:
         # More digits need more terms before the formula, and more of its own.
         orders = _ORDERS + max(0, self.digits - 16) // 4
@@ -265,19 +308,15 @@ class _Work:
                     return None
         except NoDerivative:
             return None
-        rest: Integral | None = None
         for start in (place, place * 4):
             for m in range(orders, 1, -2):
                 tail = Tail(slopes[2 * m], self.variable)
                 if not tail.sign(start) or not Tail(self.formula, self.variable).steady(self.formula, arb(start)):
                     continue
-                try:
-                    rest = integral_of(self.formula, self.variable, Number(Fraction(start)), c.constant("infinity"), self.digits + 4)
-                except NoIntegral:
+                rest = self._integral_from(start)
+                if rest is None:
                     return None
-                if rest.ball is None:
-                    return None
-                total = self.head(first, start - 1) + rest.ball + self._term(start) / 2
+                total = self.head(first, start - 1) + rest + self._term(start) / 2
                 for k in range(1, m):
                     total = total - _bernoulli(2 * k) / arb.fac_ui(2 * k) * self._at(slopes[2 * k - 1], start)
                 bound = abs(_bernoulli(2 * m) / arb.fac_ui(2 * m) * self._at(slopes[2 * m - 1], start)).upper()
@@ -356,16 +395,57 @@ class _Work:
         try:
             with time_limit(SECONDS / 2), mpmath.workdps(25):
                 found = float(mpmath.nsum(term, [first, mpmath.inf]))
-        except (OutOfTime, ArithmeticError, ValueError, TypeError, mpmath.NoConvergence):
+        except (OutOfTime, ArithmeticError, ValueError, TypeError, mpmath.mp.NoConvergence):
             found = float("nan")
         if form is not None:
             value = certain_value(form)
             if found == found and abs(found - value.value) <= 1e-8 * max(1.0, abs(value.value)):
                 method = "algebra; the sum drawn to its limit numerically agrees"
                 return Sum(value.value, value.interval, "checked", method, value.exact, form)
-        if found != found or abs(found) > 1e12:
+        if found != found or abs(found) > 1e12 or not self._settles(first, found):
             raise NoSum("neither a bound of the rest nor a limit was found; it may diverge")
         return Sum(found, None, "open", "drawn to its limit numerically (Richardson and Shanks); no bound of the rest was found")
+
+    def _condensed(self, first: int) -> tuple[Any, Any]:
+        """2^j a(2^j) for some j where the terms are of one sign, else None; and the first terms."""
+        import numpy as np
+
+        k = np.arange(max(first, 1), max(first, 1) + 16_384, dtype=float)
+        with np.errstate(all="ignore"):
+            terms = np.broadcast_to(np.asarray(self.tape.numeric(k)[0], dtype=float), k.shape)
+        far = terms[512:]
+        if not ((far >= 0).all() or (far <= 0).all()):
+            return None, terms
+        return np.array([2.0**j * abs(float(terms[2**j])) for j in range(8, 14)]), terms
+
+    def _condenses(self, first: int) -> bool:
+        """Whether there is any hope to prove that a sum settles: not where its terms fall like 1/k or slower."""
+        condensed, _ = self._condensed(first)
+        return condensed is None or not bool((condensed[1:] >= 0.996 * condensed[:-1]).all() and condensed.all())
+
+    def _settles(self, first: int, found: float) -> bool:
+        """Whether what a sum was drawn to may be said at all: divergent sums are drawn to numbers, too.
+
+        Terms of one sign must pass Cauchy's condensation test with room to spare (2^j a(2^j) falls by a tenth with each j); of terms whose
+        sign changes, means of the partial sums must come to the same number.
+        """
+        import numpy as np
+
+        condensed, terms = self._condensed(first)
+        if not np.isfinite(terms).all():
+            return False
+        if condensed is not None:
+            return bool((condensed[1:] <= 0.9 * condensed[:-1]).all())
+        sums = np.cumsum(terms)
+        for _ in range(3):
+            sums = np.cumsum(sums) / np.arange(1, len(sums) + 1)
+        return bool(
+            abs(sums[-1] - found) <= 1e-3 * max(abs(found), 1e-3) and abs(sums[-1] - sums[len(sums) // 2]) <= 1e-3 * max(abs(found), 1e-3)
+        )
+
+
+def _kind(product: bool) -> dict[str, bool]:
+    return {"product": True} if product else {}
 
 
 def _near(total: Any) -> float:
@@ -383,8 +463,9 @@ def _swings(formula: Formula, variable: str) -> bool:
 def _is_swing(node: Formula, variable: str) -> bool:
     if not (isinstance(node, Apply) and variable in variables(node)):
         return False
-    if node.entry is c.POWER and rational(node.arguments[0]) == -1:
-        return True
+    if node.entry is c.POWER:
+        base = rational(node.arguments[0])
+        return base is not None and base < 0
     if node.entry.name == "cos":
         turns = is_exactly_zero(c.subtract(node.arguments[0], c.times(c.constant("pi"), Variable(variable))))
         return turns is True
@@ -399,7 +480,8 @@ def _unswung(formula: Formula, variable: str, odd: bool) -> Formula:
             return None
         assert isinstance(node, Apply)
         at = substitute(node, {variable: Number(Fraction(1 if odd else 0))})
-        return Number(Fraction(round(certain_value(at).value)))
+        sign = Number(Fraction(1 if certain_value(at).value > 0 else -1))
+        return c.times(sign, c.power(c.call("abs", node.arguments[0]), node.arguments[1])) if node.entry is c.POWER else sign
 
     return transformed(formula, visit)
 

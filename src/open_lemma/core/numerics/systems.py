@@ -46,8 +46,11 @@ class Solution:
 @dataclass
 class Solved:
     solutions: list[Solution]
+    window: Box = ()
+    alone: list[tuple[Box, Solution]] = field(default_factory=list)  # boxes that hold one solution each, also those beyond the edge
     unsettled: list[Box] = field(default_factory=list)
     boxes: int = 0
+    covered: bool = True  # as the verifier of the certificate says
 
     @property
     def complete(self) -> bool:
@@ -102,8 +105,8 @@ class _Solver:
             # A little wider, so that a solution on the edge lies inside.
             self.whole = tuple(x + x.rad() * arb(0, 2.0**-30) for x in box)
             self.scale = [max(float(x.rad()), 1e-300) for x in box]
-        self.result = Solved([])
         self.known: list[tuple[Box, Solution]] = []
+        self.result = Solved([], box, self.known)
 
     def run(self) -> Solved:
         with precision(_BITS):

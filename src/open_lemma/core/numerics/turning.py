@@ -26,6 +26,7 @@ from .evidence import Evidence
 from .extended import Interval
 from .pieces import Piece, Pieces, Place, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
 from .roots import NotSearchable, Root, Stretch, find_roots
+from .strict import NotPlain, Places, Spot, spot_of
 from .tails import REACHES, UNSURE_REACH, Tail, factored, interval_of, mirrored
 
 What = Literal["minimum", "maximum", "inflection"]
@@ -64,6 +65,8 @@ class Turns:
     unsettled: list[Stretch]
     boxes: int
     notes: list[str] = field(default_factory=list)
+    covered: bool = True  # whether it is proven that there are no others
+    others: list[Place] = field(default_factory=list)  # further places at which the slope is zero
 
     @property
     def complete(self) -> bool:
@@ -98,6 +101,14 @@ def inflections(formula: Formula, variable: str, low: Formula, high: Formula) ->
     return _Search(apart(formula), variable, low, high).bends()
 
 
+def place_spot(place: Place, root: Root | None = None) -> Spot:
+    """A place between pieces as one at which a value is asked for."""
+    root = root or place.root
+    if root is not None and root.ball is not None and root.exact is None:
+        return Spot(root.ball)
+    return spot_of(place.formula)
+
+
 class _Search:
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula) -> None:
         self.formula, self.variable = expanded(formula), variable
@@ -107,7 +118,12 @@ class _Search:
         self.notes: list[str] = []
         self.unsettled: list[Stretch] = []
         self.tail_signs = [0, 0]
+        self.values: dict[Place, Certain | None] = {}
         self.doubtful = False  # whether a switch may have changed unseen, so that no piece can be relied on
+        try:
+            self.strict: Places | None = Places(self.formula, variable)
+        except NotPlain:
+            self.strict = None
 
     # ------------------------------------------------------------ windows without an end
 
@@ -237,19 +253,18 @@ class _Search:
         for spot in sorted([*spots, *self._stretches(spots)], key=lambda s: s.place.x):
             if spot.shape == "end" and self.endless[spot.right is None]:
                 continue
-            kind = self._kind(spot)
-            if kind is None or kind not in what:
-                continue
-            told = self._told(spot, kind)
-            if told is None:
-                self.unsettled.append(Stretch(spot.place.x, spot.high if spot.high is not None else spot.place.x))
-            else:
-                found.append(told)
+            for kind in self._kinds(spot) & what:
+                told = self._told(spot, kind)
+                if told is None:
+                    self.unsettled.append(Stretch(spot.place.x, spot.high if spot.high is not None else spot.place.x))
+                else:
+                    found.append(told)
         for kind in ("minimum", "maximum"):
             if kind in what:
                 self._mark_overall(found, spots, kind)
         self._poles(spots)
-        return Turns(found, self.unsettled, self.boxes, self.notes)
+        others = [replace(s.place, root=s.root) for s in spots if s.root is not None]
+        return Turns(found, self.unsettled, self.boxes, self.notes, others=others)
 
     def _stretches(self, spots: list[_Spot]) -> list[_Spot]:
         """The runs of neighbours between which the function is constant, with how it goes on at both ends of each."""
@@ -293,6 +308,14 @@ class _Search:
         left, right = self._limit(spot.left, spot), self._limit(spot.right, spot)
         return left is not None and right is not None and self._same(left, right)
 
+    def _kinds(self, spot: _Spot) -> frozenset[What]:
+        """What a place is: both, where there are no values beside it."""
+        lone = all(p is None or p.formula is None for p in (spot.left, spot.right))
+        if lone and spot.shape not in ("turn", "stretch"):
+            return frozenset({"minimum", "maximum"}) if self._value(spot) is not None else frozenset()
+        kind = self._kind(spot)
+        return frozenset() if kind is None else frozenset({kind})
+
     def _kind(self, spot: _Spot) -> What | None:
         if spot.shape in ("turn", "stretch"):
             return _by_signs(spot.before, spot.after)
@@ -320,7 +343,9 @@ class _Search:
         if limit is None:
             sign = self._pole_sign(spot, piece)
             return -sign if sign else 0
-        if spot.shape in ("jump", "end") and not self._same(limit, value):
+        if not self._same(limit, value):
+            if spot.shape == "kink":
+                spot.shape = "jump"
             if not (limit.proven and value.proven):
                 spot.sure = False
             return -1 if value.value < limit.value else 1
@@ -332,18 +357,23 @@ class _Search:
         return sign_at(piece.formula, self.variable, near) or 0 if piece.formula is not None else 0
 
     def _value(self, spot: _Spot) -> Certain | None:
-        """The value that is taken at a place; None where there is none."""
+        """The value that the function itself takes at a place; None where it has none there, whatever the limits beside it are."""
         place = spot.place
-        found = value_at(place.settled if place.settled is not None else self.formula, self.variable, place.formula)
-        if not found.proven and not place.kinds & {"jump", "pole"}:
-            # Continuous, so it is the limit from a side that has one.
-            limits = [self._limit(p, spot) for p in (spot.left, spot.right)]
-            found = next((v for v in limits if v is not None and v.proven), found)
-        if found.value != found.value or abs(found.value) == INFINITY:
+        if place not in self.values:
+            self.values[place] = self._own_value(place, spot.root)
+        found = self.values[place]
+        if found is None or found.value != found.value or abs(found.value) == INFINITY:
             return None
         if not found.proven:
             spot.sure = False
         return found
+
+    def _own_value(self, place: Place, root: Root | None) -> Certain | None:
+        if self.strict is not None:
+            found = self.strict.value(place_spot(place, root))
+            if found is None or found.proven:
+                return found
+        return value_at(place.settled if place.settled is not None else self.formula, self.variable, place.formula)
 
     def _limit(self, piece: Piece | None, spot: _Spot) -> Certain | None:
         """The value towards which those of a piece go at a place beside it."""
@@ -351,9 +381,19 @@ class _Search:
             return None
         place = spot.place.formula if piece is spot.right or spot.high is None else Number(Fraction(spot.high))
         found = value_at(piece.formula, self.variable, place)
+        if not found.proven and place is spot.place.formula:
+            found = self._own_limit(piece.formula, spot) or found
         if "pole" in spot.place.kinds and not found.proven:
             return None
         return found if found.value == found.value and abs(found.value) != INFINITY else None
+
+    def _own_limit(self, formula: Formula, spot: _Spot) -> Certain | None:
+        """What a smooth piece is at its own edge, as sqrt(x^2 - 2) is 0 at sqrt(2): it is continuous where it has a value."""
+        try:
+            found = Places(formula, self.variable).value(place_spot(spot.place, spot.root))
+        except NotPlain:
+            return None
+        return found if found is not None and found.proven else None
 
     def _same(self, one: Certain, other: Certain) -> bool:
         if one.exact is not None and other.exact is not None:
@@ -405,6 +445,8 @@ class _Search:
                 if self.endless[side] and (self.tail_signs[side] if side else -self.tail_signs[side]) * sign < 0:
                     where = "∞" if side else "−∞"
                     self.notes.append(f"there is no {word} value: towards {self.variable} = {where} there is always one beyond")
+                    return
+            self._none_taken(spots, sign, word)
             return
         least = min(candidates, key=lambda t: sign * t.value)
         beside = [
@@ -439,6 +481,19 @@ class _Search:
         for k, turn in enumerate(found):
             if turn.what == what and (turn is least or self._alike(turn, least)):
                 found[k] = replace(turn, overall=True)
+
+    def _none_taken(self, spots: list[_Spot], sign: int, word: str) -> None:
+        """The note for a function that only comes near to a lowest (highest) value, beside a place where it is not taken."""
+        if any(self.endless):
+            return
+        beside = [
+            (spot, self._limit(p, spot)) for spot in spots for p in (spot.left, spot.right) if p is not None and p.formula is not None
+        ]
+        known = [(spot, limit) for spot, limit in beside if limit is not None and limit.proven]
+        if known and len(known) == len(beside):
+            spot, limit = min(known, key=lambda b: sign * b[1].value)
+            at = f"{self.variable} = {spot.place.x:.6g}"
+            self.notes.append(f"there is no {word} value: next to {at} the values come nearer to {limit.value:.6g} without taking it")
 
     def _same_value(self, limit: Certain, turn: Turn) -> bool:
         if turn.interval and limit.interval and limit.proven:

@@ -6,9 +6,8 @@ from fractions import Fraction
 from typing import Any
 
 from ..formula import catalogue as c
-from ..formula.ball import precision
 from ..formula.calculus import NoDerivative, derivative
-from ..formula.certain import certain_value, decimal_interval, nearest_double
+from ..formula.certain import certain_value
 from ..formula.domain import end_value, stated_domain
 from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
@@ -25,6 +24,7 @@ from .asking import Progress, Window, digits_of, digits_text, end_of, free_varia
 from .findings import Told, number_latex, tell_derivative, tell_value
 from .lower import Lowering, refusal
 from .novalue import said_number, short
+from .proofs import graded_integral, graded_limit, graded_sum
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
 INFINITY = float("inf")
@@ -99,10 +99,12 @@ def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
     return _told(request, scope, found, window, "integral")
 
 
-def _integrated(request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering) -> Integral:
+def _integrated(
+    request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering, mean: bool = False
+) -> Integral:  # fmt: skip
     digits = digits_of(request, scope) or 16
     try:
-        return integral_of(formula, variable, window.low, window.high, digits)
+        return integral_of(formula, variable, window.low, window.high, digits, mean)
     except NoIntegral as reason:
         raise refusal("no-integral", str(reason), request) from None
     except NotSearchable as reason:
@@ -122,9 +124,11 @@ def _double(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
         found = double_integral(formula, (outer.name, low, high), (inner.name, below, above))
     except (NoIntegral, NotSearchable) as reason:
         raise refusal("no-integral", str(reason), request) from None
-    row = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    found, certificates = graded_integral(request, scope, found, row)
+    row["evidence"] = found.evidence
     summary = f"The integral is {short(found.value)}; {_how(found)}."
-    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, [])
+    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, [], certificates=certificates)
     return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
 
 
@@ -134,6 +138,8 @@ def _how(found: Integral) -> str:
 
 def _told(request: tree.Request, scope: Lowering, found: Integral, window: Window, word: str) -> tuple[Told, Value]:
     row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    found, certificates = graded_integral(request, scope, found, row)
+    row["evidence"] = found.evidence
     low, high = window.ends
     span = f"from {said_number(low)} to {said_number(high)}"
     summary = f"The {word} {span} is {short(found.value)}; {_how(found)}."
@@ -145,7 +151,7 @@ def _told(request: tree.Request, scope: Lowering, found: Integral, window: Windo
             summary = f"The {word} {span} is {row['digits']['value']}."
         else:
             notes.append("there is no proven interval, so no more digits than these are certain")
-    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes)
+    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes, certificates=certificates)
     return told, FindingValue(request.noun, (FoundPlace(found.value, found.interval, found.evidence),))
 
 
@@ -181,20 +187,7 @@ def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, V
 def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """The integral over the span, divided by its length."""
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "mean")
-    found = _integrated(request, window.formula, window.variable, window, scope)
-    width = certain_value(c.subtract(window.high, window.low))
-    if found.ball is not None and width.proven and width.interval is not None:
-        from ..formula.certain import enclosure
-        from ..formula.tape import Tape
-
-        bits = int((digits_of(request, scope) or 16) * 3.4) + 64
-        span = enclosure(Tape([c.subtract(window.high, window.low)], []), bits)
-        with precision(bits):
-            ball = found.ball / span
-            found = Integral(nearest_double(ball), decimal_interval(ball), "proven", found.method, float(ball.rad()), ball)
-    else:
-        low, high = (repr(float(t) / width.value) for t in found.interval)
-        found = Integral(found.value / width.value, (low, high), found.evidence, found.method, found.error / width.value, None)
+    found = _integrated(request, window.formula, window.variable, window, scope, mean=True)
     return _told(request, scope, found, window, "mean value")
 
 
@@ -250,10 +243,12 @@ def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: 
             row["value"] = None
             row["limit"] = "infinity" if value > 0 else "-infinity"
             summary = f"For {where} the values {'rise' if value > 0 else 'fall'} without bound: the limit is {said_number(value)}."
-        told = Told([row], found.evidence, found.evidence != "open", summary, side.method, [])
+        found_evidence, certificates = graded_limit(request, scope, found, [row])
+        row["evidence"] = found_evidence
+        told = Told([row], found_evidence, found_evidence != "open", summary, side.method, [], certificates=certificates)
         if abs(value) == INFINITY:
             return told, FindingValue("limit", ())
-        return told, FindingValue("limit", (FoundPlace(value, side.interval, found.evidence, side.exact, side.form),))
+        return told, FindingValue("limit", (FoundPlace(value, side.interval, found_evidence, side.exact, side.form),))
     rows = []
     told_sides: list[str] = []
     names = ("left", "right") if len(found.sides) == 2 else ("",)
@@ -263,7 +258,8 @@ def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: 
         told_sides.append(f"from the {name}: {told_side}" if name else told_side)
     summary = f"There is no limit for {where}: {'; '.join(dict.fromkeys(told_sides))}."
     methods = "; ".join(dict.fromkeys(s.method for s in found.sides if s.method)) or "values from both sides"
-    return Told(rows, found.evidence, found.evidence != "open", summary, methods, []), FindingValue("limit", ())
+    evidence, certificates = graded_limit(request, scope, found, rows)
+    return Told(rows, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
 
 
 def _limit_row(side: Side, digits: int | None) -> dict[str, Any]:
@@ -310,20 +306,25 @@ def total(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
         raise refusal("no-sum", str(reason), request) from None
     except (NoIntegral, NotSearchable) as reason:
         raise refusal("no-sum", str(reason), request) from None
-    return _told_sum(request, found, digits, f"from {window.name} = {said_number(end_value(low))} to {said_number(end_value(high))}")
-
-
-def _told_sum(request: tree.Request, found: Sum, digits: int | None, span: str) -> tuple[Told, Value]:
     row: dict[str, Any] = {"value": found.value, "evidence": found.evidence}
     if found.interval is not None:
         row["interval"] = list(found.interval)
+    if found.exact is not None and (found.exact.denominator > 1 or abs(found.exact) >= 10**15):
+        row["exact"] = str(found.exact)
+    found, certificates = graded_sum(request, scope, found, row)
+    row["evidence"] = found.evidence
+    told, value = _told_sum(
+        request, found, row, digits, f"from {window.name} = {said_number(end_value(low))} to {said_number(end_value(high))}"
+    )
+    told.certificates = certificates
+    return told, value
+
+
+def _told_sum(request: tree.Request, found: Sum, row: dict[str, Any], digits: int | None, span: str) -> tuple[Told, Value]:
     notes = []
     latex = None
     said = short(found.value, 15)
-    if found.exact is not None:
-        if found.exact.denominator > 1 or abs(found.exact) >= 10**15:
-            row["exact"] = str(found.exact)
-    elif found.form is not None:
+    if found.exact is None and found.form is not None:
         shown = _shown_form(found.form)
         if shown:
             row["exact"] = shown

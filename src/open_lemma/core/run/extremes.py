@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
+from math import inf, nextafter
 from typing import Any
 
 from ..formula import catalogue as c
@@ -15,7 +16,7 @@ from ..language.messages import advise
 from ..numerics.closeup import CloseUp, close_up
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.global_search import Found, lowest_of_many
-from ..numerics.lowest import Lowest, lowest_value
+from ..numerics.lowest import Lowest, LowPlace, lowest_value
 from ..numerics.refine import certain_digits, refined
 from ..numerics.roots import NotSearchable
 from ..numerics.scan import scanned_places
@@ -25,6 +26,7 @@ from .asking import Progress, Window, conditions_of, digits_at, digits_of, digit
 from .findings import Told, count_word
 from .lower import Lowering, refusal
 from .novalue import said_number, short
+from .proofs import graded_lowest, graded_turns, lowest_of_turns, turn_row
 from .values import FindingValue, FoundPlace, Value
 
 _WHAT: dict[str, frozenset[What]] = {
@@ -51,7 +53,13 @@ def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple
         found = turning_points(window.formula, window.variable, window.low, window.high, _WHAT[request.noun])
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
-    return _told_turns(request, window, found, scope)
+    near = request.option("near")
+    if near is not None and isinstance(near.value, tree.Expression):
+        found = _nearest(found, scope.number(near.value).value, window.variable)
+    found, certificates = graded_turns(request, scope, window, found, _WHAT[request.noun])
+    told, value = _told_turns(request, window, found, scope)
+    told.certificates = certificates
+    return told, value
 
 
 def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
@@ -60,6 +68,9 @@ def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
         found = inflections(window.formula, window.variable, window.low, window.high)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
+    near = request.option("near")
+    if near is not None and isinstance(near.value, tree.Expression):
+        found = _nearest(found, scope.number(near.value).value, window.variable)
     return _told_turns(request, window, found, scope)
 
 
@@ -94,23 +105,26 @@ def _one_with_conditions(request: tree.Request, window: Window, conditions: list
     return told, value
 
 
+def _nearest(found: Turns, centre: float, variable: str) -> Turns:
+    """The place nearest to another, with those that lie exactly as far away as notes; unsettled is what may hide a nearer one."""
+    inner = [p for p in found.places if p.shape != "end"]
+    least = min((abs(p.x - centre) for p in inner), default=float("inf"))
+    hidden = [s for s in found.unsettled if min(abs(s.low - centre), abs(s.high - centre)) < least or s.low <= centre <= s.high]
+    alike = [p for p in inner if abs(p.x - centre) <= least * (1 + 1e-14)]
+    notes = [*found.notes, *(f"{variable} = {said_number(p.x)} is exactly as far away" for p in alike[:-1])]
+    return replace(found, places=alike[-1:], unsettled=hidden, notes=notes)
+
+
 def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Lowering) -> tuple[Told, Value]:
     near = request.option("near")
     notes = list(found.notes)
     places, complete = found.places, found.complete
-    if near is not None and isinstance(near.value, tree.Expression):
-        centre = scope.number(near.value).value
-        ends = [p for p in places if p.shape != "end"]
-        least = min((abs(p.x - centre) for p in ends), default=float("inf"))
-        hidden = [s for s in found.unsettled if min(abs(s.low - centre), abs(s.high - centre)) < least or s.low <= centre <= s.high]
-        alike = [p for p in ends if abs(p.x - centre) <= least * (1 + 1e-14)]
-        places, complete = alike[-1:], not hidden
-        notes += [f"{window.variable} = {said_number(p.x)} is exactly as far away" for p in alike[:-1]]
     rows = [turn_row(p) for p in places]
     notes += _turn_notes(places, window.variable)
-    evidence: Evidence = weakest([p.evidence for p in places] + ([] if complete else ["open"]))
+    grades: list[Evidence] = [p.evidence for p in places]
+    evidence = weakest(grades + ([] if complete else ["open"]) + ([] if found.covered else ["checked"]))
     summary = _turn_summary(request, places, complete, found, window, near is not None)
-    method = f"roots of the slope isolated with ball arithmetic, its sign proven between them; {found.boxes} boxes looked at"
+    method = found_by_slope(found.boxes)
     told = Told(rows, evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
     told.closeups = [_turn_seen(p, places, window).as_record() for p in places[:8]]
     _turn_digits(told, request, scope, places, window)
@@ -121,30 +135,17 @@ def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Lowe
     return told, FindingValue(request.noun, at, parts)
 
 
+def found_by_slope(boxes: int) -> str:
+    looked = f"; {boxes} boxes looked at" if boxes else ""
+    return f"roots of the slope isolated with ball arithmetic, its sign proven between them{looked}"
+
+
 def _turn_seen(p: Turn, places: list[Turn], window: Window) -> CloseUp:
     """A turning place with as much beside it as lies nearer to it than to the next one."""
     others = [abs(q.x - p.x) for q in places if q is not p]
     width = window.ends[1] - window.ends[0]
     room = min([width / 12 if width != float("inf") else max(1.0, abs(p.x)) / 2, *(d / 2.2 for d in others if d > 0)])
     return close_up(window.formula, window.variable, p.x, window.ends, straight=False, room=room)
-
-
-def turn_row(p: Turn) -> dict[str, Any]:
-    end = p.shape == "end"
-    kind = "end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local"
-    row: dict[str, Any] = {
-        "x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval), "evidence": p.evidence,
-        "kind": kind, "what": p.what, "shape": p.shape,
-    }  # fmt: skip
-    if p.exact is not None:
-        row["exact"] = str(p.exact)
-    if end:
-        row["at_end"] = True
-    if p.overall:
-        row["overall"] = True
-    if p.x_high is not None:
-        row["x_high"] = p.x_high
-    return row
 
 
 def _turn_notes(places: list[Turn], variable: str) -> list[str]:
@@ -169,12 +170,13 @@ def _turn_summary(request: tree.Request, places: list[Turn], complete: bool, fou
     span = f"from {said_number(low)} to {said_number(high)}"
     n = len(places)
     one, many = _WORDS[request.noun]
-    proven = complete and all(p.evidence == "proven" for p in places)
+    proven = complete and found.covered and all(p.evidence == "proven" for p in places)
     if near:
         if not n:
             return f"No {one} found {span}."
         return f"The {one} nearest by is at {window.variable} = {short(places[0].x)}" + ("; none is nearer." if proven else ".")
-    head = f"{'exactly ' if proven and n else ''}{count_word(n)} {one if n == 1 else many} {span}"
+    seen = "" if complete else " found"
+    head = f"{'exactly ' if proven and n else ''}{count_word(n)} {one if n == 1 else many}{seen} {span}"
     ends = sum(p.shape == "end" for p in places)
     if ends:
         head += f", {count_word(ends)} of them at {'an end' if ends == 1 else 'the ends'}" if n > ends else (
@@ -227,7 +229,16 @@ def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
         found = lowest_value(window.formula, window.variable, window.low, window.high, highest=noun == "highest")
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
+    found, certificates = graded_lowest(request, scope, window, found, lowest_rows(found))
+    if not (found.places and found.complete):
+        other = _lowest_turn(request, scope, window)
+        if isinstance(other, str):
+            return Told(
+                [], "checked", True, f"{other[:1].upper()}{other[1:]}.", found_by_slope(0), window.notes, variable=window.variable
+            ), FindingValue(noun, ())
+        found, certificates = other or (found, certificates)
     told = tell_lowest(found, noun, window.variable, *window.ends)
+    told.certificates = certificates
     told.notes.extend(window.notes)
     digits = digits_of(request, scope)
     if digits is not None:
@@ -235,6 +246,25 @@ def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in found.places)
     places = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in found.places)
     return told, FindingValue(noun, heights[:1], {"x": places, window.variable: places, "value": heights})
+
+
+def _lowest_turn(request: tree.Request, scope: Lowering, window: Window) -> tuple[Lowest, list[dict[str, Any]]] | str | None:
+    """The lowest of the proven minima, or the words that say that there is none; None where the turning points tell no more."""
+    what: What = "minimum" if request.noun == "lowest" else "maximum"
+    try:
+        turns = turning_points(window.formula, window.variable, window.low, window.high, frozenset({what}))
+    except NotSearchable:
+        return None
+    turns, certificates = graded_turns(request, scope, window, turns, frozenset({what}))
+    best = [p for p in turns.places if p.overall and p.evidence == "proven"]
+    if not best:
+        return next((n for n in turns.notes if n.startswith("there is no")), None) if turns.covered else None
+    kinds = {"end": "end", "turn": "turn"}
+    places = [LowPlace(p.x, p.value, p.interval, p.value_interval, kinds.get(p.shape, "kink"), "proven", p.exact) for p in best]
+    notes = ["the value is taken over a whole stretch"] if any(p.x_high is not None for p in best) else []
+    found = Lowest(places, (best[0].value, best[0].value), turns.boxes, True, None, notes)
+    proof = lowest_of_turns(request, certificates, lowest_rows(found))
+    return None if proof is None else (found, proof)
 
 
 def _lowest_of_turns(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
@@ -270,13 +300,18 @@ def _lowest_digits(told: Told, found: Lowest, window: Window, digits: int) -> No
         told.summary = f"{told.summary.rstrip('.')}: {told.values[0]['digits']['value']}."
 
 
-def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
-    """The lowest (highest) value of a window, with every place where it is taken."""
+def lowest_rows(found: Lowest) -> list[dict[str, Any]]:
     rows: list[dict[str, Any]] = []
     for p in found.places:
         row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),
                "evidence": p.evidence, "kind": "end" if p.kind == "end" else "global"}  # fmt: skip
         rows.append(row | ({"exact": str(p.exact)} if p.exact is not None else {}) | ({"at_end": True} if p.kind == "end" else {}))
+    return rows
+
+
+def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
+    """The lowest (highest) value of a window, with every place where it is taken."""
+    rows = lowest_rows(found)
     span = f"from {short(low)} to {short(high)}"
     way = "falls" if noun == "lowest" else "rises"
     method = f"branch and bound with ball arithmetic; {found.boxes} boxes looked at"
@@ -486,7 +521,8 @@ def _searched_rows(
     notes: list[str] = []
     if found.bounds is not None and found.evidence == "proven":
         ends = sorted((sign * found.bounds.low, sign * found.bounds.high))
-        interval = (repr(ends[0]), repr(ends[1]))
+        # The doubles are bounds rounded to the nearest: outwards by one of them they hold what is bounded.
+        interval = (repr(nextafter(ends[0], -inf)), repr(nextafter(ends[1], inf)))
     elif found.bounds is not None and found.bounds.low > float("-inf"):
         beyond = "above" if sign < 0 else "below"
         notes.append(f"proven: nothing lies {beyond} {short(sign * found.bounds.low)}; between that and the value found nothing is proven")

@@ -60,6 +60,7 @@ class Finding:
     closeups: list[dict[str, Any]] = field(default_factory=list)
     strip: list[list[Any]] = field(default_factory=list)
     fit: dict[str, Any] | None = None
+    certificates: list[dict[str, Any]] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         found: dict[str, Any] = {
@@ -77,6 +78,8 @@ class Finding:
             found["strip"] = self.strip
         if self.fit:
             found["fit"] = self.fit
+        if self.certificates:
+            found["certificate"] = {"parts": self.certificates}
         if self.boxes is not None:
             found["boxes"] = self.boxes
         if self.variable is not None:
@@ -103,6 +106,7 @@ class Told:
     closeups: list[dict[str, Any]] = field(default_factory=list)  # small pictures near the first places
     strip: list[list[Any]] = field(default_factory=list)  # spans that were looked at, and what became of them
     fit: dict[str, Any] | None = None  # what a fit leaves over, for a small picture
+    certificates: list[dict[str, Any]] = field(default_factory=list)  # each with `rows`: how many rows it speaks of, and from which on
 
 
 def tell_value(value: Value) -> Told:
@@ -236,6 +240,7 @@ def over_passes(finding: Finding, told: Told, number: int, at: dict[str, Any]) -
             finding.notes.append(f"the first {MAX_PASSES} passes are kept")
         return
     place = {"pass": number, **({"at": at} if at else {})}
+    finding.certificates += [{**part, "first": part["first"] + len(finding.values)} for part in told.certificates]
     finding.values += [{**row, **place} for row in told.values] or [{"value": None, **place}]
     finding.evidence = weakest([finding.evidence, told.evidence])
     finding.complete = finding.complete and told.complete
@@ -336,9 +341,13 @@ def count_word(n: int) -> str:
     return _COUNTS[n] if n < len(_COUNTS) else str(n)
 
 
-def tell_roots(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> Told:
+def root_rows(found: Roots) -> list[dict[str, Any]]:
     rows = [_root_row(r) for r in found.roots]
-    rows += [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
+    return rows + [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
+
+
+def tell_roots(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> Told:
+    rows = root_rows(found)
     notes = _root_notes(found, variable)
     summary = _root_summary(found, low, high, words)
     return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
@@ -368,10 +377,12 @@ def _root_summary(found: Roots, low: float, high: float, words: tuple[str, str])
     if not found.complete:
         where = ", ".join(_stretch(s) for s in found.unsettled[:3]) + (" and more" if len(found.unsettled) > 3 else "")
         return f"{count_word(n).capitalize()} {plural} found {span}; not settled: {where}."
-    proven = all(r.evidence == "proven" for r in found.roots)
+    proven = found.covered and all(r.evidence == "proven" for r in found.roots)
     head = f"{'Exactly ' if proven and n else ''}{count_word(n)} {plural} {span}"
     tail = f": each interval below holds one, and nothing else in the window {_elsewhere(words)}." if n and proven else (
-        f": nothing in the window {_elsewhere(words)}." if not n else "; some are not proven.")  # fmt: skip
+        "." if n else f": nothing in the window {_elsewhere(words)}." if found.covered else ": none was found.")  # fmt: skip
+    if n and not proven:
+        tail = "; that there are no others is not proven." if all(r.evidence == "proven" for r in found.roots) else "; some are not proven."
     if found.flat:
         tail = "; besides, it is zero throughout " + ", ".join(_stretch(s) for s in found.flat) + "."
     return (head + tail)[:1].upper() + (head + tail)[1:]

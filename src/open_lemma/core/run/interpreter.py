@@ -26,6 +26,7 @@ from ..language.words import NOUNS
 from .asking import show_digits
 from .comparing import compared_fits
 from .drawing import FigureBuilder
+from .enclosed import CLOSE, Enclosing
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
 from .fromdata import from_data
 from .lower import Lowering, compare, place_number, refusal
@@ -570,7 +571,7 @@ class _Interpreter:
         return Finding(
             number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
             told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
-            closeups=told.closeups, strip=told.strip, fit=told.fit,
+            closeups=told.closeups, strip=told.strip, fit=told.fit, certificates=told.certificates,
         )  # fmt: skip
 
     def _tell(self, finding: Finding) -> None:
@@ -654,11 +655,13 @@ class _Interpreter:
             return _NOTHING
 
         outermost = not self.passes and not self.calls
+        before = self._before(loop, frame) if outermost else {}
         self.passes.append((name, _NOTHING))
         result = self._opened(loop, frame, self._moving_in(loop), work)
         self.passes.pop()
         if outermost:
             self.share = None
+            self._looped(loop, frame, before)
         if hidden is not _NOTHING:
             frame[name] = hidden  # the loop's variable was its own
         return result
@@ -688,10 +691,18 @@ class _Interpreter:
             self._step(loop, frame, {}, note="the condition no longer holds")
             return _NOTHING
 
+        outermost = not self.passes and not self.calls
+        before = self._before(loop, frame) if outermost else {}
         self.passes.append(("pass", 0.0))
         result = self._opened(loop, frame, self._moving_in(loop), work)
         self.passes.pop()
+        if outermost:
+            self._looped(loop, frame, before)
         return result
+
+    def _before(self, loop: tree.For | tree.While, frame: Frame) -> dict[str, Any]:
+        """The names that a loop moves, as they are before it."""
+        return {n: frame[n] for n in self._moving_in(loop) if n in frame and n != getattr(getattr(loop, "window", None), "name", None)}
 
     def _if(self, statement: tree.If, frame: Frame) -> Any:
         for branch in statement.branches:
@@ -742,10 +753,25 @@ class _Interpreter:
 
         arity = (len(d.parameters), len(d.parameters))
         entry = Entry(d.name, "defined", arity, "", "", numeric=numeric, scalar=scalar)
-        frame[d.name] = DefinedFunction(d.name, d.parameters, lambda values, _: self._call(d, values), entry, d)
+        frame[d.name] = DefinedFunction(d.name, d.parameters, lambda values, _: self._called(d, values), entry, d)
         self.lost.discard(d.name)
         self._step(d, frame, {d.name: frame[d.name]})
         return _NOTHING
+
+    def _called(self, d: tree.Define, arguments: tuple[Any, ...]) -> Value:
+        """The value of a block; once more with enclosures, where doubles came into it, so that it can be proven."""
+        found = self._call(d, arguments)
+        if self.calls or self.depth or not isinstance(found, Scalar) or found.proven:
+            return found
+        better = Enclosing(self._scope(self.names)).called(d, arguments)
+        return better if better is not None and _alike(better.value, found.value) else found
+
+    def _looped(self, loop: tree.For | tree.While, frame: Frame, before: dict[str, Any]) -> None:
+        """Numbers that went through doubles in a loop, once more with enclosures."""
+        rounded = [n for n in before if isinstance(frame.get(n), float)]
+        if rounded:
+            found = Enclosing(self._scope(frame)).looped(loop, before)
+            frame.update({n: found[n] for n in rounded if n in found and _alike(found[n].value, frame[n])})
 
     def _call(self, d: tree.Define, arguments: tuple[Any, ...]) -> Value:
         if len(self.calls) >= MAX_CALLS:
@@ -1019,3 +1045,8 @@ def _places(statement: tree.Statement, kept: Remembered, first: int, numbers: di
     mine = [numbers[p] for p in told_places(statement)]
     for finding in kept.findings:
         yield finding.line + first, mine[finding.number]
+
+
+def _alike(one: float, other: float) -> bool:
+    """Whether an enclosed value and a double came the same way."""
+    return abs(one - other) <= CLOSE * max(abs(one), abs(other), CLOSE)

@@ -79,13 +79,26 @@ class Lowering:
     ) -> None:
         self.text, self.names, self.request, self.variables, self.say = text, names, request, variables, say
         self.warn = warn
+        self.rounded: list[str] = []  # what went through doubles on its way into what was asked for
 
     def within(self, *variables: str) -> Lowering:
         """The same scope with these names as variables."""
-        return Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say, self.warn)
+        return self._like(Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say, self.warn))
 
     def with_names(self, names: Frame) -> Lowering:
-        return Lowering(self.text, names, self.request, self.variables, self.say, self.warn)
+        return self._like(Lowering(self.text, names, self.request, self.variables, self.say, self.warn))
+
+    def noting(self) -> Lowering:
+        """The same scope, which notes in `rounded` what went through doubles from here on."""
+        return Lowering(self.text, self.names, self.request, self.variables, self.say, self.warn)
+
+    def _like(self, scope: Lowering) -> Lowering:
+        scope.rounded = self.rounded
+        return scope
+
+    def _note(self, formula: Formula, name: str) -> None:
+        if rests_on_doubles(formula):
+            self.rounded.append(name or "a number")
 
     # ------------------------------------------------------------ values
 
@@ -161,10 +174,12 @@ class Lowering:
 
     def as_number(self, found: Value, e: tree.Expression) -> Scalar:
         """A value as the one number that it must be at this place."""
-        if isinstance(found, Scalar):
-            return found
+        number = found if isinstance(found, Scalar) else None
         if isinstance(found, FindingValue) and len(found.places) == 1:
-            return place_number(found.places[0])
+            number = place_number(found.places[0])
+        if number is not None:
+            self._note(number.formula, e.name if isinstance(e, tree.Name) else "")
+            return number
         if isinstance(found, FindingValue):
             raise refusal(
                 "several-values",
@@ -663,12 +678,14 @@ class Lowering:
 
     def _given(self, value: Value, name: str, e: tree.Expression) -> Formula:
         if isinstance(value, Scalar):
+            self._note(value.formula, name)
             return Named(name, value.formula) if name else value.formula
         if isinstance(value, ListValue):
             return Given(value.data, name=name, unit=value.unit, exact=value.exact)
         if isinstance(value, FindingValue):
             if len(value.places) == 1:
                 formula = place_number(value.places[0]).formula
+                self._note(formula, name)
                 return Named(name, formula) if name else formula
             return Given(np.array([p.value for p in value.places]), name=name)
         raise refusal("number-needed", f"a number is needed here; this is {described(value)}", e)
@@ -695,6 +712,7 @@ class Lowering:
         if plain is not None:
             return self._given(plain, "", e)
         if isinstance(found, DefinedFunction):
+            self.rounded.append(found.name)
             return Apply(found.entry, tuple(self.formula(a) for a in e.arguments))
         return Apply(c.ENTRIES[function.name], tuple(self.formula(a) for a in e.arguments))
 
@@ -884,7 +902,8 @@ def place_number(place: FoundPlace) -> Scalar:
     """A place that was found, as the number it is."""
     if place.exact is not None:
         return Scalar(Number(place.exact), place.value, place.exact, place.interval, place.evidence == "proven")
-    formula = place.formula or Given(place.value, place.interval)
+    # An interval that was not proven may leave the number out: what rests on it went through doubles.
+    formula = place.formula or Given(place.value, place.interval if place.evidence == "proven" else None)
     return Scalar(formula, place.value, None, place.interval, place.evidence == "proven")
 
 

@@ -20,6 +20,7 @@ from .findings import Told, root_value, tell_roots, tell_table
 from .fromdata import through_samples, together
 from .lower import Lowering
 from .novalue import said_number, with_unit
+from .proofs import checked_at_best, graded_roots
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
@@ -30,9 +31,26 @@ Worker = Callable[[tree.Request, Lowering, Progress], tuple[Told, Value]]
 def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """What a request finds. Raises Refused."""
     subject = request.subjects[0]
+    inner = scope.noting()
     if isinstance(subject, tree.ListOf) and request.noun in _ONE_EACH:
-        return _one_each(request, subject, scope, progress)
-    return _WORKERS[request.noun](request, scope, progress)
+        told, value = _one_each(request, subject, inner, progress)
+    else:
+        told, value = _WORKERS[request.noun](request, inner, progress)
+    scope.rounded += inner.rounded
+    if inner.rounded and request.noun not in _OWN_GRADES:
+        return checked_at_best(told, inner.rounded), _checked_value(value)
+    return told, value
+
+
+def _checked_value(value: Value) -> Value:
+    """What a request found, where it rests on numbers that went through doubles."""
+    if not isinstance(value, FindingValue):
+        return value
+
+    def checked(places: tuple[FoundPlace, ...]) -> tuple[FoundPlace, ...]:
+        return tuple(replace(p, interval=None, evidence=weakest([p.evidence, "checked"])) for p in places)
+
+    return replace(value, places=checked(value.places), parts={n: checked(p) for n, p in value.parts.items()})
 
 
 def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
@@ -51,9 +69,12 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, prog
     for value in values:
         for name, places in value.parts.items():
             parts[name] = (*parts.get(name, ()), *places)
+    firsts = [sum(len(t.values) for t in told[:k]) for k in range(len(told))]
+    certificates = [{**part, "first": part["first"] + first} for first, t in zip(firsts, told, strict=True) for part in t.certificates]
     whole = Told(
-        rows, weakest(t.evidence for t in told), all(t.complete for t in told), summary, told[0].method, notes, variable=told[0].variable
-    )
+        rows, weakest(t.evidence for t in told), all(t.complete for t in told), summary, told[0].method, notes, variable=told[0].variable,
+        certificates=certificates,
+    )  # fmt: skip
     return whole, FindingValue(request.noun, tuple(p for v in values for p in v.places), parts)
 
 
@@ -100,7 +121,9 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
 
     window = window_of(request, formula_of, scope, "roots")
     found, notes = searched(request, window, scope, progress)
+    found, certificates = graded_roots(request, scope, window, found)
     told = tell_roots(found, window.variable, *window.ends)
+    told.certificates = certificates
     uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "root")
     told.notes.extend([*notes, *window.notes])
@@ -119,7 +142,9 @@ def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tu
     else:
         window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "crossings")
     found, notes = searched(request, window, scope, progress)
+    found, certificates = graded_roots(request, scope, window, found)
     told = tell_roots(found, window.variable, *window.ends, words=("crossing", "crossings"))
+    told.certificates = certificates
     uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "crossing")
     told.notes.extend([*notes, *window.notes])
@@ -198,4 +223,5 @@ _WORKERS: dict[str, Worker] = {
     "solution": solutions.solution,
     "fit": lambda request, scope, _: together(request, scope),
 }
+_OWN_GRADES = frozenset({"fit", "values"})  # what is found from data has grades of its own
 _ONE_EACH = frozenset("roots minima maxima extremes inflections lowest highest integral mean length".split())

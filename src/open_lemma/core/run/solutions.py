@@ -26,6 +26,7 @@ from .asking import Progress, Window, digits_of, digits_text, free_variables, sp
 from .findings import Told, count_word, number_latex, root_value, tell_roots
 from .lower import Lowering, refusal
 from .novalue import said_number, short
+from .proofs import graded_region, graded_roots, graded_system
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, Value
 
@@ -261,13 +262,14 @@ class _Solver:
         clipped = clip(self.equations[0], unknown, low, high)
         window = Window(clipped.formula, unknown, clipped.low, clipped.high, [])
         found, more = searched(self.request, window, self.scope, self.progress)
+        found, certificates = graded_roots(self.request, self.scope, window, found)
         told = tell_roots(found, unknown, *window.ends, words=("solution", "solutions"))
         more_digits(told, self.request, self.scope, found.roots, unknown)
         notes = [f"{why}; solved numerically", *told.notes, *more]
         complete, evidence = told.complete, told.evidence
         rows = [{unknown: row["x"], **{n: v for n, v in row.items() if n not in ("x", "value")}} for row in told.values]
         value = root_value(found, unknown, "solution")
-        return Told(rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown), value
+        return Told(rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown, certificates=certificates), value
 
     def _several_numeric(self, why: str) -> tuple[Told, Value]:
         """All solutions in the windows, each proven to be alone in its intervals."""
@@ -280,7 +282,9 @@ class _Solver:
         except NotSearchable as reason:
             raise refusal("not-searchable", str(reason), self.request) from None
         rows = [self._solution_row(s) for s in found.solutions]
-        complete = found.complete
+        found, certificates = graded_system(self.request, self.scope, self.equations, list(self.unknowns), ends, found, rows)
+        rows = [self._solution_row(s) for s in found.solutions]
+        complete = found.complete and found.covered
         notes = [f"{why}; solved numerically"]
         if any(u not in self.spans for u in self.unknowns):
             missing = [u for u in self.unknowns if u not in self.spans]
@@ -304,6 +308,8 @@ class _Solver:
             for u, (a, b) in zip(self.unknowns, ends, strict=True)
         )
         head = f"{'Exactly ' if found.complete and n else ''}{count_word(n)} solution{'s' if n != 1 else ''} with {where}"
+        if not found.complete:
+            head = f"{count_word(n)} solution{'s' if n != 1 else ''} found with {where}; not settled whether there are others"
         said = "; ".join(", ".join(f"{u} = {short(v)}" for u, v in zip(self.unknowns, s.values, strict=True)) for s in found.solutions[:4])
         summary = f"{head[:1].upper()}{head[1:]}{': ' + said if said else ''}{'; …' if n > 4 else ''}."
         parts = {
@@ -311,7 +317,9 @@ class _Solver:
         }
         value = FindingValue("solution", parts[self.unknowns[0]], parts)
         method = f"interval Newton steps with ball arithmetic; {found.boxes} boxes looked at"
-        return self._said(rows, summary, method, complete, evidence, value)
+        told, shown = self._said(rows, summary, method, complete, evidence, value)
+        told.certificates = certificates
+        return told, shown
 
     def _solution_row(self, s: Solution) -> dict[str, Any]:
         row: dict[str, Any] = dict(zip(self.unknowns, s.values, strict=True))
@@ -346,6 +354,8 @@ def _inequalities(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
         raise refusal("not-searchable", str(reason), request) from None
     digits = digits_of(request, scope)
     rows = [_span_row(s, found, digits) for s in found.spans]
+    found, certificates = graded_region(request, scope, condition, unknown, low, high, found, rows)
+    rows = [{**row, "evidence": found.evidence} for row in rows]
     said = [_span_said(s, unknown) for s in found.spans]
     if not said:
         summary = "It holds nowhere." if not found.unsettled else "No span found in which it holds."
@@ -358,7 +368,7 @@ def _inequalities(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
         where = ", ".join(f"{said_number(s.low, 6)} to {said_number(s.high, 6)}" for s in found.unsettled[:3])
         notes.append(f"not settled: {where}")
     method = "ends from proven zeros of the differences of both sides; between them the sign of one value"
-    told = Told(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown)
+    told = Told(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown, certificates=certificates)
     lows = tuple(_end_place(s.low, found.evidence) for s in found.spans)
     highs = tuple(_end_place(s.high, found.evidence) for s in found.spans)
     return told, FindingValue("solution", lows, {"low": lows, "high": highs})

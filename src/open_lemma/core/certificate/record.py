@@ -1,0 +1,64 @@
+"""The proofs of a whole record, checked without running its script.
+
+What is proven of a finding must be in its certificates; what they do not prove may not be graded so. Findings of which this version
+makes no certificates (they are told apart by their noun) are counted, and nothing is said of them.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from .verifier import verify
+
+CERTIFIED = frozenset("roots crossings minima maxima extremes lowest highest integral mean area length sum product limit".split())
+
+
+@dataclass(frozen=True)
+class FindingProof:
+    """number: of the finding. boxes: that were checked. fault: the claim that failed, if one did. certified: whether there was any."""
+
+    number: int
+    noun: str
+    boxes: int
+    fault: str
+    certified: bool
+
+
+def verify_finding(finding: Mapping[str, Any]) -> FindingProof:
+    """Check all certificates of one finding of a record against its rows. Never raises."""
+    said = finding.get("number")
+    number, noun = said if isinstance(said, int) else 0, str(finding.get("noun", ""))
+    parts, values = _parts(finding), finding.get("values")
+    rows = [r if isinstance(r, dict) else {} for r in values] if isinstance(values, list) else []
+    boxes = 0
+    shown: set[int] = set()
+    fault = ""
+    for part in parts:
+        first, count = part.get("first"), part.get("rows")
+        if not (isinstance(first, int) and isinstance(count, int) and 0 <= first <= first + count <= len(rows)):
+            return FindingProof(number, noun, boxes, "a certificate that speaks of rows that are not there", True)
+        verdict = verify(part, rows[first : first + count])
+        boxes += verdict.boxes
+        shown |= {first + k for k, ok in enumerate(verdict.proven) if ok}
+        if finding.get("evidence") == "proven" and not verdict.complete and part.get("claim") not in ("lowest", "highest"):
+            fault = fault or verdict.fault or "; ".join(verdict.faults[:3]) or "not all of the window is covered"
+        fault = fault or verdict.fault
+    unshown = [k for k, row in enumerate(rows) if row.get("evidence") == "proven" and k not in shown]
+    if parts or (noun in CERTIFIED and any("interval" in rows[k] for k in unshown)):
+        if unshown:
+            fault = fault or f"row {unshown[0] + 1} is graded proven and no certificate shows it"
+        return FindingProof(number, noun, boxes, fault, True)
+    return FindingProof(number, noun, 0, "", False)
+
+
+def _parts(finding: Mapping[str, Any]) -> list[dict[str, Any]]:
+    found = finding.get("certificate")
+    parts = found.get("parts", []) if isinstance(found, dict) else []
+    return [p for p in parts if isinstance(p, dict)]
+
+
+def verify_record(record: Mapping[str, Any]) -> list[FindingProof]:
+    """Check the certificates of all findings of a record."""
+    return [verify_finding(f) for f in record.get("findings", []) if isinstance(f, dict)]

@@ -1,0 +1,82 @@
+"""Certificates of systems: the box halved until each part is free of solutions, or lies in a box that holds one alone."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from typing import Any
+
+from ..certificate.cover import PLACE_BITS, Unproven
+from ..certificate.evaluator import BadProgram
+from ..certificate.exact import NotExact
+from ..certificate.program import NotPlain, program_of
+from ..certificate.systems import Equations, Part, halves, number_of, within
+from ..certificate.verifier import Verdict
+from ..formula.ball import precision
+from ..formula.nodes import Formula
+from .certify import Json, NoCertificate, Proof, checked, end_of
+from .systems import Solved
+
+MOST = {1: 6_000, 2: 6_000, 3: 2_500}  # parts, by the number of unknowns
+FEWEST = 700
+WIDENED = Fraction(1, 2**20)  # of its width, by which the box goes beyond the window
+
+
+def prove_system(
+    equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequence[tuple[Formula, Formula]], found: Solved, rows: list[Json]
+) -> Proof:
+    """A certificate of all solutions in a box. rows: those of the finding, one for each solution."""
+    try:
+        return checked(_system(equations, unknowns, ends, found), rows)
+    except (NoCertificate, Unproven) as reason:
+        return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
+
+
+def _system(equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequence[tuple[Formula, Formula]], found: Solved) -> Json:
+    try:
+        read = Equations([program_of(e) for e in equations], list(unknowns))
+        window = [[end_of(e) for e in pair] for pair in ends]
+    except NotPlain as reason:
+        raise NoCertificate(f"it rests on {reason}") from None
+    whole = tuple(_wider(_side(x), WIDENED) for x in found.window)
+    alone = [tuple(_side(x) for x in around) for around, _ in found.alone]
+    left = MOST.get(len(unknowns), FEWEST) + 40 * len(alone)
+    letters: list[str] = []
+    todo: list[Part] = [whole]
+    try:
+        while todo:
+            part = todo.pop()
+            left -= 1
+            if any(within(part, box) for box in alone):
+                letters.append("k")
+            elif read.empty(part):
+                letters.append("n")
+            elif left < 0:
+                letters.append("?")
+            else:
+                k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
+                letters.append(str(k))
+                todo += halves(part, k)[::-1]
+    except (BadProgram, NotExact) as reason:
+        raise NoCertificate(str(reason)) from None
+    return {
+        "claim": "system", "formulas": read.programs, "variables": list(unknowns), "window": window, "whole": _said(whole),
+        "alone": [_said(box) for box in alone], "parts": "".join(letters),
+    }  # fmt: skip
+
+
+def _side(x: Any) -> tuple[Fraction, Fraction]:
+    with precision(PLACE_BITS):
+        return number_of(x.lower()), number_of(x.upper())
+
+
+def _wider(side: tuple[Fraction, Fraction], share: Fraction) -> tuple[Fraction, Fraction]:
+    room = (side[1] - side[0]) * share or max(abs(side[0]), Fraction(1)) / 2**100
+    return side[0] - room, side[1] + room
+
+
+def _said(part: Part) -> list[list[str]]:
+    return [[str(a), str(b)] for a, b in part]
+
+
+__all__ = ["prove_system"]

@@ -1,0 +1,275 @@
+"""The grade *proven*: what the verifier confirms of a finding's certificate, and nothing else.
+
+A search says what it has found; its certificate is made and checked here. Rows that it proves are proven, what it does not confirm is
+graded down and told to the log as a fault of ours, with the hash of the statement and never the statement itself.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import logging
+from dataclasses import replace
+from typing import Any
+
+from ..formula.nodes import Formula
+from ..language import tree
+from ..numerics.certify import (
+    Proof,
+    around,
+    checked,
+    prove_again,
+    prove_lowest,
+    prove_roots,
+    prove_spans,
+    prove_turns,
+    searched,
+    unseen_roots,
+)
+from ..numerics.certify_systems import prove_system
+from ..numerics.evidence import Evidence, weakest
+from ..numerics.integrals import Integral
+from ..numerics.limits import Limit
+from ..numerics.lowest import Lowest
+from ..numerics.regions import Region
+from ..numerics.roots import Roots
+from ..numerics.sums import Sum
+from ..numerics.systems import Solved
+from ..numerics.turning import Turn, Turns, What
+from .asking import Window
+from .findings import Told, root_rows
+from .lower import Lowering
+
+log = logging.getLogger("open_lemma.proofs")
+UNCONFIRMED = "the verifier did not confirm this"
+FAULTS_TOLD = 3  # to the log, of one statement
+ROUNDED = 1e-12  # how far, of its size, a number may be off that went through doubles
+
+
+def _why(proof: Proof) -> str:
+    return f"not proven: {proof.why}" if proof.certificate is None and proof.why else UNCONFIRMED
+
+
+def _graded(evidence: Evidence, proven: bool) -> Evidence:
+    return "proven" if proven else weakest([evidence, "checked"])
+
+
+def _near(request: tree.Request, scope: Lowering) -> Formula | None:
+    """The place to which the nearest one is sought."""
+    option = request.option("near")
+    return scope.number(option.value).formula if option is not None and isinstance(option.value, tree.Expression) else None
+
+
+def in_part(proof: Proof) -> Proof:
+    """A proof of a part of the window alone: of the rows, and of nothing about the rest."""
+    return replace(proof, verdict=replace(proof.verdict, complete=False))
+
+
+def _logged(request: tree.Request, scope: Lowering, proof: Proof, claimed: int) -> None:
+    """A claim of ours that the verifier did not confirm."""
+    if claimed and not proof.whole and proof.certificate is not None:
+        digest = hashlib.sha256(scope.text[request.start : request.end].encode()).hexdigest()[:16]
+        log.warning(
+            "not confirmed: statement %s, %s: %s",
+            digest,
+            request.noun,
+            proof.why or "; ".join(proof.verdict.faults[:FAULTS_TOLD]) or "not all is covered",
+        )
+
+
+def checked_at_best(told: Told, rounded: list[str]) -> Told:
+    """What rests on numbers that went through doubles: intervals are widened to what such numbers are good for, and nothing is proven."""
+    for row in told.values:
+        if row.get("evidence") == "proven":
+            row["evidence"] = "checked"
+        for key in ("interval", "value_interval", "low_interval", "high_interval"):
+            if isinstance(row.get(key), list):
+                row[key] = _widened(row[key])
+    told.evidence = weakest([told.evidence, "checked"])
+    told.certificates = []
+    names = ", ".join(dict.fromkeys(n for n in rounded if n != "a number")) or "a number in it"
+    told.notes.append(f"{names} went through floating-point numbers, so nothing that rests on it is proven")
+    return told
+
+
+def _widened(interval: list[str]) -> list[str]:
+    try:
+        low, high = (float(v) for v in interval)
+    except (TypeError, ValueError):
+        return interval
+    slack = ROUNDED * max(abs(low), abs(high), ROUNDED)
+    return [repr(low - slack), repr(high + slack)]
+
+
+def part_of(proof: Proof, rows: int) -> list[dict[str, Any]]:
+    """The certificate as a finding keeps it: with the rows that it speaks of."""
+    return [] if proof.certificate is None else [{"first": 0, "rows": rows, **proof.certificate}]
+
+
+def graded_roots(request: tree.Request, scope: Lowering, window: Window, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
+    """Roots as the verifier confirms them, and those that only the cover found, with the certificate."""
+    near = _near(request, scope)
+    low, high = window.low, window.high
+    if near is not None and found.roots:
+        low, high = around(near, found.roots[0].x, low, high)
+    rows = root_rows(found)
+    proof = prove_roots(window.formula, window.variable, low, high, found, rows)
+    unseen = unseen_roots(window.formula, window.variable, proof) if near is None else []
+    if unseen:
+        found = replace(found, roots=sorted([*found.roots, *unseen], key=lambda r: r.x))
+        rows = root_rows(found)
+        proof = prove_again(proof, rows)
+    inside = searched(low, high, found.unsettled) if not proof.whole else None
+    if inside is not None:
+        proof = in_part(prove_roots(window.formula, window.variable, *inside, found, rows))
+    _logged(request, scope, proof, sum(r.evidence == "proven" for r in found.roots) + found.complete)
+    roots = [
+        replace(r, evidence=_graded(r.evidence, ok), doubt="" if ok else r.doubt or (_why(proof) if r.evidence == "proven" else ""))
+        for r, ok in zip(found.roots, proof.verdict.proven, strict=True)
+    ]  # fmt: skip
+    whole = proof.whole and not found.flat
+    graded = replace(found, roots=roots, unsettled=[] if whole else found.unsettled, covered=whole)
+    return graded, part_of(proof, len(roots))
+
+
+def graded_turns(
+    request: tree.Request, scope: Lowering, window: Window, found: Turns, kinds: frozenset[What]
+) -> tuple[Turns, list[dict[str, Any]]]:
+    """Minima and maxima as the verifier confirms them, with the certificate."""
+
+    def proven(turns: Turns, low: Formula, high: Formula, inner: bool = False) -> Proof:
+        rows = [turn_row(p) for p in turns.places]
+        return prove_turns(window.formula, window.variable, low, high, turns.places, turns.others, kinds, rows, inner, turns.unsettled)
+
+    near = _near(request, scope)
+    if near is not None and found.places:
+        proof = proven(found, *around(near, found.places[0].x, window.low, window.high), True)
+    else:
+        proof = proven(found, window.low, window.high)
+    if proof.whole and near is None and not any(p.overall for p in found.places):
+        # The search did not see the end of it and the cover did: which is the lowest of all can be said now.
+        marked = replace(found, places=with_overall(found.places))
+        other = proven(marked, window.low, window.high)
+        found, proof = (marked, other) if other.whole else (found, proof)
+    inside = searched(window.low, window.high, found.unsettled) if not proof.whole and near is None else None
+    if inside is not None:
+        proof = in_part(proven(found, *inside, True))
+    _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places) + found.complete)
+    places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
+    graded = replace(found, places=places, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole)
+    return graded, part_of(proof, len(places))
+
+
+def with_overall(places: list[Turn]) -> list[Turn]:
+    """The places with the lowest of the minima and the highest of the maxima marked."""
+    best = {what: min((sign * p.value for p in places if p.what == what), default=None) for what, sign in (("minimum", 1), ("maximum", -1))}
+    return [replace(p, overall=(1 if p.what == "minimum" else -1) * p.value == best.get(p.what)) for p in places]
+
+
+def turn_row(p: Turn) -> dict[str, Any]:
+    """The row of a minimum, a maximum or an inflection."""
+    end = p.shape == "end"
+    kind = "end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local"
+    row: dict[str, Any] = {
+        "x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval), "evidence": p.evidence,
+        "kind": kind, "what": p.what, "shape": p.shape,
+    }  # fmt: skip
+    if p.exact is not None:
+        row["exact"] = str(p.exact)
+    if end:
+        row["at_end"] = True
+    if p.overall:
+        row["overall"] = True
+    if p.x_high is not None:
+        row["x_high"] = p.x_high
+    return row
+
+
+def lowest_of_turns(request: tree.Request, certificates: list[dict[str, Any]], rows: list[dict[str, Any]]) -> list[dict[str, Any]] | None:
+    """The certificate of all minima as one of the lowest of them, which are the rows; None where it does not prove that."""
+    part = certificates[0]
+    claim = {k: v for k, v in part.items() if k not in ("first", "rows", "kinds")}
+    claim |= {"claim": request.noun}
+    proof = checked(claim, rows)
+    return part_of(proof, len(rows)) if proof.whole or (rows and all(proof.verdict.proven)) else None
+
+
+def graded_lowest(
+    request: tree.Request, scope: Lowering, window: Window, found: Lowest, rows: list[dict[str, Any]]
+) -> tuple[Lowest, list[dict[str, Any]]]:
+    """The lowest (highest) value as the verifier confirms it, with the certificate."""
+    proof = prove_lowest(window.formula, window.variable, window.low, window.high, request.noun == "highest", rows)
+    _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places))
+    places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
+    return replace(found, places=places, complete=bool(places) and all(proof.verdict.proven)), part_of(proof, len(places))
+
+
+def graded_system(
+    request: tree.Request, scope: Lowering, equations: list[Formula], unknowns: list[str], ends: list[tuple[Formula, Formula]],
+    found: Solved, rows: list[dict[str, Any]],
+) -> tuple[Solved, list[dict[str, Any]]]:  # fmt: skip
+    """Solutions of a system as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
+    proof = prove_system(equations, unknowns, ends, found, rows)
+    _logged(request, scope, proof, sum(s.evidence == "proven" for s in found.solutions) + found.complete)
+    graded = [
+        replace(s, evidence=_graded(s.evidence, ok) if ok or s.evidence == "proven" else s.evidence, doubt="" if ok else s.doubt)
+        for s, ok in zip(found.solutions, proof.verdict.proven, strict=True)
+    ]
+    return replace(found, solutions=graded, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole), part_of(
+        proof, len(rows)
+    )
+
+
+def graded_limit(
+    request: tree.Request, scope: Lowering, found: Limit, rows: list[dict[str, Any]]
+) -> tuple[Evidence, list[dict[str, Any]]]:  # fmt: skip
+    """The grade of a limit as the verifier confirms it, and the certificates; sides without a limit, or without values, have none."""
+    parts: list[dict[str, Any]] = []
+    grades: list[Evidence] = []
+    told = [(0, rows[:1], found.sides)] if len(rows) == 1 else [(k, rows[k : k + 1], (s,)) for k, s in enumerate(found.sides)]
+    for first, mine, sides in told:
+        said = [s.certificate for s in sides]
+        grade = weakest(s.evidence for s in sides)
+        if all(c is not None for c in said):
+            whole = {**said[0], "sides": [way for c in said for way in c["sides"]]}  # type: ignore[dict-item, index]
+            proof = checked(whole, mine)
+            _logged(request, scope, proof, 1)
+            grade = _graded(grade, proof.whole)
+            parts += [{"first": first, "rows": 1, **whole}] if proof.whole else []
+        elif grade == "proven" and sides[0].value is not None:
+            grade = "checked"
+        for row in mine:
+            row["evidence"] = grade
+        grades.append(grade)
+    return weakest(grades), parts
+
+
+def graded_sum(request: tree.Request, scope: Lowering, found: Sum, row: dict[str, Any]) -> tuple[Sum, list[dict[str, Any]]]:
+    """A sum or a product as the verifier confirms it, with the certificate."""
+    if found.certificate is None:
+        return replace(found, evidence=_graded(found.evidence, False)), []
+    proof = checked(found.certificate, [row])
+    _logged(request, scope, proof, 1)
+    return replace(found, evidence=_graded(found.evidence, proof.whole)), part_of(proof, 1)
+
+
+def graded_integral(
+    request: tree.Request, scope: Lowering, found: Integral, row: dict[str, Any]
+) -> tuple[Integral, list[dict[str, Any]]]:  # fmt: skip
+    """An integral, or a mean value, as the verifier confirms it, with the certificate."""
+    if found.certificate is None:
+        return replace(found, evidence=_graded(found.evidence, False)), []
+    proof = checked(found.certificate, [row])
+    _logged(request, scope, proof, 1)
+    ball = found.ball if proof.whole else None
+    return replace(found, evidence=_graded(found.evidence, proof.whole), ball=ball), part_of(proof, 1)
+
+
+def graded_region(
+    request: tree.Request, scope: Lowering, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: list[dict[str, Any]]
+) -> tuple[Region, list[dict[str, Any]]]:
+    """Spans of a condition as the verifier confirms them, with the certificate."""
+    proof = prove_spans(condition, variable, low, high, found.places, rows)
+    _logged(request, scope, proof, found.evidence == "proven")
+    whole = proof.whole
+    evidence = "proven" if whole else weakest([found.evidence, "checked"])
+    return replace(found, evidence=evidence, unsettled=[] if whole else found.unsettled), part_of(proof, len(rows)) if whole else []

@@ -1,0 +1,68 @@
+"""Findings to be proven, of each kind that has certificates: handbook functions with kinks, jumps, poles, edges, endless windows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from open_lemma.core.run.interpreter import run
+
+STATEMENTS = """
+roots of x^3 - 2x + 1 for x from -2 to 2
+roots of (x^2 - 2)^2 for x from -3 to 3
+roots of 1 - cos(x) for x from -7 to 7
+roots of sqrt(x) - x for x from 0 to 4
+roots of x*exp(-x) - 0.1 for x from -infinity to infinity
+roots of tan(x) - x for x from -5 to 5
+roots of abs(x^2 - 2) - 1 for x from -3 to 3
+roots of mod(x, 1) - 0.5 for x from 0 to 5
+roots of x^2 - x*ln(x) - 2 for x from 0 to 5
+roots of Gamma(x) - 2 for x from -2.5 to 5
+roots of sin(x)/x for x from -10 to 10
+crossings of sin(x) and x/3 for x from -5 to 5
+extremes of abs(x^2 - 2) for x from -3 to 3
+extremes of sqrt(x^2 - 2) for x from -3 to 3
+extremes of max(x, acos(x)) for x from 0 to 3
+extremes of floor(x) - x for x from 0 to 3
+extremes of x*exp(-x) for x from 0 to infinity
+extremes of (x^2 when x < 1, otherwise 2 - x) for x from -1 to 3
+extremes of sin(x)/x for x from -10 to 10
+extremes of x^3 for x from -1 to 1
+extremes of min(max(x, 0), 1) for x from -1 to 2
+minima of sign(abs(x)) for x from -1 to 1
+lowest of x^x for x from 0 to 2
+lowest of cos(x) for x from 0 to 20
+highest of sin(x)*exp(-x/5) for x from 0 to 20
+lowest of abs(x - 1) + abs(x + 1) for x from -3 to 3
+solution of tan(x) > 1 for x from 0 to 3
+solution of exp(x) > x^2 for x
+solution of sqrt(x) > x for x from 0 to 2
+solution of 1/(x - 1) >= 1 for x from -2 to 5
+integral of sin(x)/x for x from 0 to 10
+integral of exp(-x)/sqrt(x) for x from 0 to infinity
+integral of exp(-x^2) for x from -infinity to infinity
+integral of abs(sin(x)) for x from 0 to 10
+integral of 1/(x*ln(x)^2) for x from 2 to infinity
+integral of floor(x) + x^x for x from 0.5 to 3
+integral of x*y^2 for x from 0 to 1, y from 0 to x
+mean of sqrt(x) for x from 0 to 4
+area of sin(x) and x^2 for x from 0 to 2
+length of sin(x) for x from 0 to 2
+sum of 1/k^2 for k from 1 to infinity
+sum of (-1)^k/(2k + 1) for k from 0 to infinity
+sum of 0.1*k for k from 1 to 3
+sum of 3^k/Gamma(k + 1) for k from 0 to infinity
+product of 1 + 1/2^k for k from 1 to infinity
+limit of sin(x)/x, at 0
+limit of abs(x)/x, at 0
+limit of ln(x)/x^0.01, at infinity
+limit of sqrt(x^2 + x) - x, at infinity
+limit of x*ln(x), at 0
+solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4
+""".strip().splitlines()
+
+
+def finding_of(statement: str) -> dict[str, Any]:
+    """The finding of one statement, as the record has it."""
+    outcome = run(statement)
+    assert outcome.findings, [m.text for m in outcome.reading.messages.items]
+    return outcome.findings[-1].as_record()
