@@ -21,6 +21,11 @@ FLAGS = (
     "--use-angle=swiftshader", "--enable-unsafe-swiftshader",  # surfaces are turned by WebGL, here without a graphics card
 )  # fmt: skip
 
+WITH_WORDS = """
+const [css, word] = arguments
+return [...document.querySelectorAll(css)].filter((e) => `${e.innerText} ${e.getAttribute('aria-label') ?? ''}`.includes(word))
+"""
+
 
 def browser(profile: Path, downloads: Path, dark: bool = False, webgl: bool = True) -> webdriver.Chrome:
     """Headless Chromium with a profile of its own, a page of 1280 by 800, and downloads in a folder."""
@@ -61,7 +66,11 @@ class Hand:
 
     def named(self, word: str, tag: str = "button, a, [role=menuitem], [role=menuitemcheckbox], [role=menuitemradio]") -> WebElement:
         """A control by the words on it, or those that a screen reader says."""
-        return self.until(lambda: next((e for e in self.all(tag) if e.is_displayed() and word in _words(e)), None), f"{word!r}")
+        return self.until(lambda: next((e for e in self.with_words(tag, word) if e.is_displayed()), None), f"{word!r}")
+
+    def with_words(self, css: str, word: str) -> list[WebElement]:
+        """What bears the word, asked for in one question: one for each control of a full shelf takes seconds."""
+        return list(self.driver.execute_script(WITH_WORDS, css, word))
 
     def sees(self, text: str, css: str = "body") -> bool:
         return bool(self.until(lambda: any(text in e.text for e in self.all(css)), f"{text!r} in {css}"))
@@ -142,10 +151,6 @@ class Hand:
         """What the browser had to complain of: broken policy, scripts that failed, answers that were errors."""
         said = [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] in ("SEVERE", "WARNING")]
         return [m for m in said if "GL Driver Message" not in m]  # a picture of the screen stalls the stand-in for a graphics card
-
-
-def _words(element: WebElement) -> str:
-    return f"{element.text} {element.get_attribute('aria-label') or ''}"
 
 
 def _clicked(element: WebElement) -> bool:

@@ -8,7 +8,8 @@ from tests.browser.hand import Hand
 
 
 def titles(hand: Hand) -> list[str]:
-    return [e.get_attribute("aria-label").removeprefix("Open ") for e in hand.all("main li a[aria-label]")]
+    labels = "return [...document.querySelectorAll('main li a[aria-label]')].map((a) => a.getAttribute('aria-label'))"
+    return [label.removeprefix("Open ") for label in hand.driver.execute_script(labels)]
 
 
 def made(hand: Hand, title: str) -> None:
