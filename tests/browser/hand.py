@@ -154,5 +154,8 @@ class Hand:
 
 
 def _clicked(element: WebElement) -> bool:
+    """Whether it could be clicked: a control that is not ready yet takes no click and says nothing."""
+    if not element.is_enabled():
+        return False
     element.click()
     return True
