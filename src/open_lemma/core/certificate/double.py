@@ -1,7 +1,7 @@
 """Double integrals: over x from a to b and, for each x, over y from c(x) to d(x).
 
-The region is the image of the unit square: x = a + (b - a) s, y = c + (d - c) t. A text halves the square in prefix order: "s" across s,
-"t" across t; "g" is Gauss' rule with an error bound on a rectangle around which the function is holomorphic, "d" the area times the values.
+The region is the image of the unit square: x = a + (b - a) s, y = c + (d - c) t. A text halves the square in prefix order: 0 across s,
+1 across t; "g" is Gauss' rule with an error bound on a rectangle around which the function is holomorphic, "d" the area times the values.
 
 Of n points on [-1, 1], a function that is no larger than M in the ellipse with the foci -1 and 1 and half axes that sum up to p has an
 error of at most 64/15 M p^(-2n)/(1 - p^-2) (L. N. Trefethen, SIAM Review 50 (2008) 67, theorem 4.5).
@@ -19,7 +19,9 @@ from flint import acb, arb
 from .cover import Unproven, ball, bits
 from .disc import square, values_on
 from .evaluator import run
+from .parts import Part, parts
 
+UNIT: Part = ((Fraction(0), Fraction(1)), (Fraction(0), Fraction(1)))
 MOST_READ = 1_000_000
 MOST_POINTS = 60
 DISCS = (6, 4, 3, 2)  # half the side of the square that holds the ellipse, in halves of the width of the rectangle
@@ -120,38 +122,18 @@ def rule_of(points: int, precision: int) -> list[tuple[Ball, Ball]]:
         return [arb.legendre_p_root(points, k, weight=True) for k in range(points)]
 
 
-def rectangles(text: str) -> list[tuple[str, tuple[Fraction, Fraction], tuple[Fraction, Fraction]]]:
-    """The parts of the unit square with their letters. Raises Unproven where the text is no tree."""
-    whole = (Fraction(0), Fraction(1))
-    todo, found = [(whole, whole)], []
-    for letter in text:
-        if not todo:
-            raise Unproven("more rectangles than there can be")
-        s, t = todo.pop()
-        if letter in "st":
-            cut = s if letter == "s" else t
-            middle = (cut[0] + cut[1]) / 2
-            halves = [(cut[0], middle), (middle, cut[1])]
-            todo += [((h, t) if letter == "s" else (s, h)) for h in halves[::-1]]
-        else:
-            found.append((letter, s, t))
-    if todo:
-        raise Unproven("a square that is not covered")
-    return found
-
-
 def double_integral(certificate: dict[str, Any]) -> tuple[Ball, int]:
     """A ball that holds the integral, and how many rectangles were read. Raises Unproven."""
     region = Region(certificate)
-    parts = rectangles(certificate["square"])
+    cut = parts(certificate["square"], UNIT)
     total = arb(0)
     with bits(region.precision):
-        for code, s, t in parts:
+        for code, (s, t) in cut:
             found = region.over(code, s, t)
             if found is None or not found.is_finite():
                 raise Unproven(f"'{code}' does not hold of the integral over a part")
             total = total + found
-    return total, len(parts)
+    return total, len(cut)
 
 
-__all__ = ["Region", "double_integral", "rectangles"]
+__all__ = ["Region", "double_integral"]

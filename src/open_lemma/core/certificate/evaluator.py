@@ -74,16 +74,18 @@ class Reading:
 
 
 def run(
-    program: Sequence[Sequence[Any]], places: dict[str, Num], order: int = 0, along: str | None = None,
+    program: Sequence[Sequence[Any]], places: dict[str, Num], order: int = 0, along: str | tuple[str, ...] | None = None,
     known: dict[int, Num] | None = None,
 ) -> list[Reading | None]:  # fmt: skip
-    """All steps on a box. places: a number for each variable. along: the variable of the Taylor coefficients, up to `order`.
+    """All steps on a box. places: a number for each variable. along: the variable of the Taylor coefficients, up to `order`; of several
+    ones all move alike.
     known: values that are known of some steps and stand in for what would come out."""
     sample = next(iter(places.values()), arb(0))
+    moving = (along,) if isinstance(along, str) else along or ()
     lift = of_ball if isinstance(sample, Span) else exact_of if isinstance(sample, Exact) else _same
     found: list[Reading | None] = []
     for place, step in enumerate(program):
-        reading = _read(step, found, places, order, along, lift)
+        reading = _read(step, found, places, order, moving, lift)
         if known is not None and place in known and reading is not None and reading.jet is not None:
             told = known[place] if isinstance(known[place], list) else [known[place]]
             undefined = reading.flags & ~PARTIAL if len(told) > 1 else reading.flags
@@ -102,14 +104,14 @@ def value_of(program: Sequence[Sequence[Any]], places: dict[str, Num], order: in
 
 
 def _read(
-    step: Sequence[Any], found: list[Reading | None], places: dict[str, Num], order: int, along: str | None, lift: Any
+    step: Sequence[Any], found: list[Reading | None], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any
 ) -> Reading | None:
     head = step[0]
     rest = [lift(arb(0))] * order
     if head == "variable":
         if step[1] not in places:
             raise BadProgram(f"no place for {step[1]}")
-        return Reading([places[step[1]], *([lift(arb(1)), *rest[1:]] if along == step[1] and order else rest)], 0)
+        return Reading([places[step[1]], *([lift(arb(1)), *rest[1:]] if step[1] in moving and order else rest)], 0)
     if head == "number":
         exact = _parsed(step[1])
         return Reading([rational(exact) if lift is exact_of else lift(arb(exact)), *rest], 0)
@@ -271,7 +273,10 @@ def magnitude(u: Num) -> Num:
 def whole_power(u: Num, n: int) -> Num:
     if not isinstance(u, arb):
         return u.whole_power(n)
-    return magnitude(u) ** n if n and n % 2 == 0 and not (u > 0 or u < 0) else u**n
+    if n == 0 or u > 0 or u < 0:
+        return u**n
+    # The ball library's power says nothing of balls that hold zero.
+    return magnitude(u) ** n if n % 2 == 0 else u if n == 1 else u * magnitude(u) ** (n - 1)
 
 
 def part(u: Num, k: int) -> Num:

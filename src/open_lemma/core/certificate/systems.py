@@ -16,15 +16,16 @@ from typing import Any
 
 from flint import arb, arb_mat, fmpq
 
-from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, bits, exact_place, fraction
-from .evaluator import run
+from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, bits, fraction
+from .evaluator import Reading, run
 from .exact import BITS, rational
+from .parts import Part, balls_of, inside, number_of, outside, part_of, parts, span_ball, window_of, within
 
 MOST_BOXES = 200_000
 MOST_UNKNOWNS = 10
 NARROWINGS = 60
-Side = tuple[Fraction, Fraction]
-Part = tuple[Side, ...]
+CLOSEST = Fraction(1, 2**360)  # of its size: where a solution that is a plain number would be narrowed on and on
+Places = dict[str, Any]
 
 
 class Equations:
@@ -35,25 +36,60 @@ class Equations:
         if len(programs) != len(names) or not 0 < len(names) <= MOST_UNKNOWNS or len(set(names)) < len(names):
             raise Unproven("not as many equations as unknowns")
 
+    # ------------------------------------------------------------ what is known of the equations on a part
+
+    def nowhere(self, places: Places) -> bool:
+        """Whether some equation has no value, or no zero, on a part."""
+        for program in self.programs:
+            found = run(program, places)[-1]
+            if found is None or (found.jet is not None and (found.jet[0] > 0 or found.jet[0] < 0)):
+                return True
+        return False
+
+    def values(self, places: Places) -> list[Any] | None:
+        """The left sides less the right ones; None where one is not known."""
+        found = [run(p, places)[-1] for p in self.programs]
+        if any(v is None or v.jet is None or not v.jet[0].is_finite() for v in found):
+            return None
+        return [v.jet[0] for v in found]  # type: ignore[union-attr,index]
+
+    def slopes(self, places: Places) -> list[list[Any]] | None:
+        """The derivatives of each equation by each unknown; None where an equation is not smooth all over the part."""
+        found = [[_slope(run(p, places, 1, n)[-1]) for n in self.names] for p in self.programs]
+        return None if any(s is None for row in found for s in row) else found
+
+    def solved_by(self, part: Part) -> bool:
+        """Whether a box that is a single point solves the equations, exactly."""
+        if any(a != b for a, b in part):
+            return False
+        with bits(BITS):
+            places = self.exact_places(part)
+            found = [run(p, places)[-1] for p in self.programs]
+            return all(v is not None and v.defined and v.jet is not None and v.jet[0].is_zero() for v in found)
+
+    def exact_places(self, part: Part) -> Places:
+        return {n: rational(fmpq(a.numerator, a.denominator)) for n, (a, _) in zip(self.names, part, strict=True)}
+
+    def places(self, part: Part) -> Places:
+        return {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
+
+    # ------------------------------------------------------------ what follows
+
     def empty(self, part: Part) -> bool:
         """Whether there is shown to be no solution in a part."""
-        self._counted()
+        self.counted()
         with bits(BOX_BITS):
-            places = self._places(part)
-            for program in self.programs:
-                found = run(program, places)[-1]
-                if found is None or (found.jet is not None and (found.jet[0] > 0 or found.jet[0] < 0)):
-                    return True
+            if self.nowhere(self.places(part)):
+                return True
             image = self.image(part)
-            return image is not None and any(not k.overlaps(ball(a).union(ball(b))) for k, (a, b) in zip(image, part, strict=True))
+            return image is not None and any(not k.overlaps(span_ball(side)) for k, side in zip(image, part, strict=True))
 
     def image(self, part: Part) -> list[Any] | None:
         """Krawczyk's operator of a part; None where an equation is not smooth all over it."""
-        places = self._places(part)
-        middle = {n: ball((a + b) / 2) for n, (a, b) in zip(self.names, part, strict=True)}
-        slopes = [[self._slope(p, places, n) for n in self.names] for p in self.programs]
-        at = [run(p, middle)[-1] for p in self.programs]
-        if any(s is None for row in slopes for s in row) or any(v is None or v.jet is None or not v.jet[0].is_finite() for v in at):
+        places = self.places(part)
+        middle = {**places, **{n: ball((a + b) / 2) for n, (a, b) in zip(self.names, part, strict=True)}}
+        slopes, at = self.slopes(places), self.values(middle)
+        if slopes is None or at is None:
             return None
         size = range(len(self.names))
         try:
@@ -63,7 +99,7 @@ class Equations:
         inverse = [[near[i, j].mid() for j in size] for i in size]
         found = []
         for i in size:
-            total = middle[self.names[i]] - sum((inverse[i][k] * at[k].jet[0] for k in size), arb(0))  # type: ignore[union-attr,index]
+            total = middle[self.names[i]] - sum((inverse[i][k] * at[k] for k in size), arb(0))
             for j in size:
                 factor = (1 if i == j else 0) - sum((inverse[i][k] * slopes[k][j] for k in size), arb(0))
                 total = total + factor * (places[self.names[j]] - middle[self.names[j]])
@@ -72,7 +108,7 @@ class Equations:
 
     def one_inside(self, part: Part) -> bool:
         """Whether there is exactly one solution in a part."""
-        self._counted()
+        self.counted()
         for precision in (BOX_BITS, PLACE_BITS):
             with bits(precision):
                 image = self.image(part)
@@ -94,87 +130,25 @@ class Equations:
                 if all((b - a) * 100 > (d - c) * 99 for (a, b), (c, d) in zip(narrower, part, strict=True)):
                     return narrower
                 part = narrower
+                if all(b - a <= CLOSEST * max(abs(a), abs(b), Fraction(1)) for a, b in part):
+                    break
         return part
 
-    def solved_by(self, part: Part) -> bool:
-        """Whether a box that is a single point solves the equations, exactly."""
-        if any(a != b for a, b in part):
-            return False
-        with bits(BITS):
-            places = {n: rational(fmpq(a.numerator, a.denominator)) for n, (a, _) in zip(self.names, part, strict=True)}
-            found = [run(p, places)[-1] for p in self.programs]
-            return all(v is not None and v.defined and v.jet is not None and v.jet[0].is_zero() for v in found)
-
-    def _slope(self, program: Any, places: dict[str, Any], name: str) -> Any:
-        found = run(program, places, 1, name)[-1]
-        return found.jet[1] if found is not None and found.smooth and found.jet is not None and found.jet[1].is_finite() else None
-
-    def _places(self, part: Part) -> dict[str, Any]:
-        return {n: ball(a).union(ball(b)) for n, (a, b) in zip(self.names, part, strict=True)}
-
-    def _counted(self) -> None:
+    def counted(self) -> None:
         self.count += 1
         if self.count > MOST_BOXES:
             raise Unproven("more boxes than may be checked")
 
 
-def number_of(x: Any) -> Fraction:
-    """An exact ball as a number."""
-    mantissa, exponent = x.man_exp()
-    return Fraction(int(mantissa)) * Fraction(2) ** int(exponent)
-
-
-def part_of(said: Any) -> Part:
-    """A box that is said as pairs of numbers."""
-    found = tuple((fraction(low), fraction(high)) for low, high in said)
-    if any(low >= high for low, high in found):
-        raise Unproven("a box that is none")
-    return found
-
-
-def within(part: Part, other: Part) -> bool:
-    """Whether a box lies in another one."""
-    return all(c <= a and b <= d for (a, b), (c, d) in zip(part, other, strict=True))
-
-
-def parts(text: str, whole: Part) -> list[tuple[str, Part]]:
-    """The parts of a box with their letters. Raises Unproven where the text is no tree."""
-    todo, found = [whole], []
-    for letter in text:
-        if not todo:
-            raise Unproven("more parts than there can be")
-        part = todo.pop()
-        if letter.isdigit():
-            todo += halves(part, int(letter))[::-1]
-        else:
-            found.append((letter, part))
-    if todo:
-        raise Unproven("a box that is not covered")
-    return found
-
-
-def halves(part: Part, k: int) -> list[Part]:
-    """The two halves of a box across one unknown."""
-    if not 0 <= k < len(part):
-        raise Unproven("no such unknown")
-    low, high = part[k]
-    return [(*part[:k], side, *part[k + 1 :]) for side in ((low, (low + high) / 2), ((low + high) / 2, high))]
-
-
-def window_of(said: Any) -> list[tuple[Any, Any]]:
-    """Balls for the ends of the window."""
-    with bits(PLACE_BITS):
-        found = [tuple(exact_place(e) for e in pair) for pair in said]
-        if any(e is None for pair in found for e in pair):
-            raise Unproven("a window without an end")
-        return [(low.ball, high.ball) for low, high in found]  # type: ignore[union-attr]
+def _slope(found: Reading | None) -> Any:
+    return found.jet[1] if found is not None and found.smooth and found.jet is not None and found.jet[1].is_finite() else None
 
 
 def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[list[bool], bool, int, list[str]]:
     """For each row whether it is a solution, the only one in its intervals; whether there are no others; boxes; what did not hold."""
     names = [str(n) for n in certificate["variables"]]
     equations = Equations(certificate["formulas"], names)
-    window, whole = window_of(certificate["window"]), part_of(certificate["whole"])
+    window, whole = balls_of(window_of(certificate["window"])), part_of(certificate["whole"])
     alone = [part_of(box) for box in certificate["alone"]]
     faults = []
     if not all(equations.one_inside(box) for box in alone):
@@ -189,7 +163,7 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
             if not low - slack <= value <= high + slack:
                 raise Unproven(f"{name} = {row[name]} lies outside of its interval")
         mine = next((k for k in left if within(said, alone[k])), None)
-        held = mine is not None and _inside(said, window) and (within(equations.closer(alone[mine]), said) or equations.solved_by(said))
+        held = mine is not None and inside(said, window) and (within(equations.closer(alone[mine]), said) or equations.solved_by(said))
         if held and mine is not None:
             left.discard(mine)
         else:
@@ -201,7 +175,7 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
         raise Unproven("the window is not covered")
     complete = all(proven)
     # What is no row must lie beyond the edge of the window.
-    complete = complete and all(_outside(equations.closer(alone[k]), window) for k in left)
+    complete = complete and all(outside(equations.closer(alone[k]), window) for k in left)
     for letter, part in parts(certificate["parts"], whole):
         if letter == "n":
             if not equations.empty(part):
@@ -211,14 +185,4 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
     return proven, complete, equations.count, faults
 
 
-def _inside(part: Part, window: list[tuple[Any, Any]]) -> bool:
-    with bits(PLACE_BITS):
-        return all(bool(ball(a) >= low) and bool(ball(b) <= high) for (a, b), (low, high) in zip(part, window, strict=True))
-
-
-def _outside(part: Part, window: list[tuple[Any, Any]]) -> bool:
-    with bits(PLACE_BITS):
-        return any(bool(ball(b) < low) or bool(ball(a) > high) for (a, b), (low, high) in zip(part, window, strict=True))
-
-
-__all__ = ["Equations", "halves", "number_of", "part_of", "parts", "solutions", "within"]
+__all__ = ["Equations", "solutions"]

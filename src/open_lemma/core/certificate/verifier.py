@@ -8,6 +8,7 @@ A certificate of one variable is a cover (see `cover`) with `claim` saying what 
     lowest     its lowest value, and where          highest    likewise                        spans        where a condition holds
     domain     that it has a value all over the window, but for the points that are told
     sum, product, system, double integral: see the modules of these names
+    lowest, highest or extremes of several: of functions of several variables, see `several`
     integral   what its integral, or its mean value, is
     polynomial (no cover) all roots of a polynomial with rational coefficients
     value      (no cover) the value of a formula without variables
@@ -28,6 +29,8 @@ from .evaluator import BadProgram, run
 from .exact import BITS, Exact, NotExact
 from .integral import integral_over
 from .limits import limit_of
+from .several import extremes as extremes_of_several
+from .several import lowest as lowest_of_several
 from .span import span_of
 from .sums import exactly, sum_over
 from .systems import solutions
@@ -761,10 +764,16 @@ def _integral(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
     return Verdict([held] * len(rows), held, count, faults=[] if held else [f"the integral is {total.str(18)}"])
 
 
-def _system(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
-    """The solutions of a system in a box: rows with a value and an interval for each unknown."""
-    proven, complete, count, faults = solutions(certificate, rows)
+def _in_several(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """Solutions of systems and extremes of functions of several variables: rows with a value and an interval for each of them."""
+    proven, complete, count, faults = _SEVERAL[certificate["claim"]](certificate, rows)
     return Verdict(proven, complete, count, faults=faults)
+
+
+_SEVERAL: dict[str, Any] = {
+    "system": solutions, "lowest of several": lowest_of_several, "highest of several": lowest_of_several,
+    "extremes of several": extremes_of_several,
+}  # fmt: skip
 
 
 def _sum(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
@@ -809,7 +818,7 @@ def _limit_fits(found: Any, row: dict[str, Any]) -> bool:
 _RULES: dict[str, Any] = {
     "limit": _limit,
     "sum": _sum,
-    "system": _system,
+    **dict.fromkeys(_SEVERAL, _in_several),
     "integral": _integral, "double integral": _integral,
     "roots": _roots, "polynomial": _polynomial, "extremes": _extremes, "lowest": _lowest, "highest": _lowest, "spans": _spans,
     "domain": _domain, "value": _value,

@@ -8,10 +8,11 @@ from typing import Any
 from flint import arb
 
 from ..certificate.cover import Point, Unproven
-from ..certificate.double import Region
+from ..certificate.double import UNIT, Region
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
 from ..certificate.integral import Summation, integral_over
+from ..certificate.parts import halves
 from ..certificate.program import NotPlain, program_of
 from ..certificate.verifier import Verdict
 from ..formula.ball import from_fraction, precision
@@ -141,23 +142,20 @@ def prove_double(
 def _halved(region: Region, wanted: Any) -> tuple[str, Any]:
     """The unit square halved until the integral over each part is known closely enough, and the integral. Raises Unproven."""
     total = arb(0)
-    whole = (Fraction(0), Fraction(1))
-    todo, letters = [(whole, whole)], list[str]()
+    todo, letters = [UNIT], list[str]()
     while todo:
-        s, t = todo.pop()
+        part = s, t = todo.pop()
         if len(letters) > MOST_RECTANGLES:
             raise Unproven("too many rectangles")
         with precision(region.precision):
-            code, part = next(((k, v) for k in "dg" if _close(v := region.over(k, s, t, wanted), wanted)), ("", None))
+            code, value = next(((k, v) for k in "dg" if _close(v := region.over(k, s, t, wanted), wanted)), ("", None))
             if code:
                 letters.append(code)
-                total = total + part
+                total = total + value
                 continue
-        way = "s" if s[1] - s[0] >= t[1] - t[0] else "t"
-        cut = s if way == "s" else t
-        middle = (cut[0] + cut[1]) / 2
-        letters.append(way)
-        todo += [((h, t) if way == "s" else (s, h)) for h in ((middle, cut[1]), (cut[0], middle))]
+        way = 0 if s[1] - s[0] >= t[1] - t[0] else 1
+        letters.append(str(way))
+        todo += halves(part, way)[::-1]
     return "".join(letters), total
 
 

@@ -9,8 +9,9 @@ from typing import Any
 from ..certificate.cover import PLACE_BITS, Unproven
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
+from ..certificate.parts import Part, halves, side_of, within
 from ..certificate.program import NotPlain, program_of
-from ..certificate.systems import Equations, Part, halves, number_of, within
+from ..certificate.systems import Equations
 from ..certificate.verifier import Verdict
 from ..formula.ball import precision
 from ..formula.nodes import Formula
@@ -67,7 +68,7 @@ def _system(equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequenc
 
 def _side(x: Any) -> tuple[Fraction, Fraction]:
     with precision(PLACE_BITS):
-        return number_of(x.lower()), number_of(x.upper())
+        return side_of(x)
 
 
 def _wider(side: tuple[Fraction, Fraction], share: Fraction) -> tuple[Fraction, Fraction]:

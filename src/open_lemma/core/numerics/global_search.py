@@ -1,14 +1,14 @@
 """The lowest value of a function of up to ten variables in a box, by several methods that know nothing of each other.
 
 Differential evolution, simulated annealing and descents from many starts (SciPy) each propose a place, which Newton-like
-steps polish. What at least two of them agree on is *checked*; branch and bound (`stationary.least_value`) then tries to show
+steps polish. What at least two of them agree on is *checked*; a certificate (`certify_several`) then tries to show
 that nothing lies below, which makes it *proven*. Random numbers come from fixed seeds, so a rerun gives the same.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Any
 
@@ -32,21 +32,27 @@ _NO_VALUE = 1e300  # stands for a value where there is none, so that every metho
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """places: where the value is taken as nearly as was found, the lowest first; `bounds` hold the lowest value if proven."""
+    """places: where the value is taken as nearly as was found, the lowest first."""
 
     places: list[tuple[float, ...]]
     value: float
     evidence: Evidence
     agreeing: list[str]
-    bounds: Bounds | None
-    notes: list[str] = field(default_factory=list)
 
 
-def lowest_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition] = (), proof: bool = True) -> Found:
+def lowest_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition] = ()) -> Found:
     """Where a function of several variables has its lowest value in a box, where the conditions hold. Raises NotSearchable."""
     if len(names) > MOST_VARIABLES:
         raise NotSearchable(f"a search goes over at most {MOST_VARIABLES} variables, not {len(names)}")
-    return _Search(formula, names, ends, conditions).run(proof)
+    return _Search(formula, names, ends, conditions).run()
+
+
+def bounds_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition], found: Found) -> Bounds | None:
+    """Between what the lowest value lies, by branch and bound; None where that says nothing."""
+    try:
+        return least_value(formula, names, ends, conditions, found.places, 20_000 if len(names) <= 4 else 6_000)
+    except NotSearchable:
+        return None
 
 
 class _Search:
@@ -109,7 +115,7 @@ class _Search:
 
     # ------------------------------------------------------------ the methods
 
-    def run(self, proof: bool) -> Found:
+    def run(self) -> Found:
         proposals: dict[str, list[Any]] = {}
         bounds = list(zip(self.low, self.high, strict=True))
         with np.errstate(all="ignore"):
@@ -138,11 +144,7 @@ class _Search:
             apart = all(self._apart(np.array(x), np.array(p), lowest + room) for p in places)
             if self._value(x) <= lowest + room and apart:
                 places.append(x)
-        shown = self._bounded(places) if proof else None
-        evidence: Evidence = "checked" if len(agreeing) > 1 else "open"
-        if shown is not None and shown.tight and lowest <= shown.high + 1e-8 * max(abs(lowest), 1e-6):
-            evidence = "proven"
-        return Found(sorted(places[:20]), lowest, evidence, agreeing, shown)
+        return Found(sorted(places[:20]), lowest, "checked" if len(agreeing) > 1 else "open", agreeing)
 
     def _plain(self, found: tuple[float, tuple[float, ...]]) -> Any:
         """The plain fractions next to a place, if the value is no higher there."""
@@ -156,13 +158,6 @@ class _Search:
         """Whether two places are two: far from each other, with higher values between them."""
         near = np.abs(x - other).max() <= 1e-4 * (self.high - self.low).max()
         return not near and any(self._value(other + (x - other) * s) > level for s in (0.25, 0.5, 0.75))
-
-    def _bounded(self, places: list[tuple[float, ...]]) -> Bounds | None:
-        budget = 20_000 if len(self.names) <= 4 else 6_000
-        try:
-            return least_value(self.formula, self.names, self.ends, self.conditions, places, budget)
-        except NotSearchable:
-            return None
 
     def _descents(self) -> list[Any]:
         random = np.random.Generator(np.random.PCG64(_SEED))

@@ -60,6 +60,9 @@ class Landscape:
     boxes: int
     notes: list[str] = field(default_factory=list)
     values: list[Any] = field(repr=False, default_factory=list)  # enclosures at all candidates for an extreme value
+    # Boxes that hold one place each, of each face: "-" for a free variable, 0 and 1 where it is held at its lower or upper end.
+    alone: dict[str, list[Box]] = field(repr=False, default_factory=dict)
+    covered: bool = True  # as the verifier of the certificate says
 
     @property
     def complete(self) -> bool:
@@ -141,6 +144,8 @@ class _Places:
         self.left -= solved.boxes
         self.result.boxes += solved.boxes
         self.result.unsettled += len(solved.unsettled)
+        if not active:
+            self.result.alone["".join("-" if side is None else str(side) for side in fixed)] = [box for box, _ in solved.alone]
         for solution in solved.solutions:
             self._place(held, free, active, solution.balls[: len(free)], solution.evidence)
 

@@ -13,9 +13,10 @@ from ..formula.domain import infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
 from ..language.messages import advise
+from ..numerics.certify import Proof
 from ..numerics.closeup import CloseUp, close_up
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.global_search import Found, lowest_of_many
+from ..numerics.global_search import Found, bounds_of_many, lowest_of_many
 from ..numerics.lowest import Lowest, LowPlace, lowest_value
 from ..numerics.refine import certain_digits, refined
 from ..numerics.roots import NotSearchable
@@ -26,7 +27,7 @@ from .asking import Progress, Window, conditions_of, digits_at, digits_of, digit
 from .findings import Told, count_word
 from .lower import Lowering, refusal
 from .novalue import said_number, short
-from .proofs import graded_lowest, graded_turns, lowest_of_turns, turn_row
+from .proofs import graded_lowest, graded_several, graded_turns, lowest_of_turns, part_of, proof_of_lowest_of_several, turn_row
 from .values import FindingValue, FoundPlace, Value
 
 _WHAT: dict[str, frozenset[What]] = {
@@ -341,6 +342,11 @@ def _box(request: tree.Request, scope: Lowering) -> tuple[list[str], list[tuple[
     return names, ends, inner.formula(request.subjects[0]), conditions_of(request, inner)
 
 
+_KINDS: dict[str, tuple[Kind, ...]] = {
+    "minima": ("minimum",), "maxima": ("maximum",), "extremes": ("minimum", "maximum", "saddle", "undecided"),
+}  # fmt: skip
+
+
 def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """All stationary places of a box with their kind; for more than three variables only the lowest (highest) of all."""
     names, ends, formula, conditions = _box(request, scope)
@@ -363,12 +369,19 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
                 found = _overall(found, formula, names, ends, conditions, what, sign)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
-    wanted = {"minima": ("minimum",), "maxima": ("maximum",), "extremes": ("minimum", "maximum", "saddle", "undecided")}[noun]
-    places = [p for p in found.places if p.kind in wanted]
-    if not found.complete and noun != "extremes" and not any(p.overall for p in places):
+    wanted = _KINDS[noun]
+    found = replace(found, places=[p for p in found.places if p.kind in wanted])
+    if not found.complete and noun != "extremes" and not any(p.overall for p in found.places):
         return lowest_of_several(request, scope)
+    certificates: list[dict[str, Any]] = []
+    if not scanned and not conditions:
+        rows = [_place_row(names, p) for p in found.places]
+        found, certificates = graded_several(request, scope, formula, names, ends, wanted, found, rows)
+    places = found.places
     rows = [_place_row(names, p) for p in places]
-    evidence: Evidence = weakest([p.evidence for p in places] + ([] if found.complete else ["open"]))
+    evidence: Evidence = weakest(
+        [p.evidence for p in places] + ([] if found.complete else ["open"]) + ([] if found.covered else ["checked"])
+    )
     notes = list(dict.fromkeys(found.notes))
     notes += [f"{_named(names, p)} lies on the border {p.border}" for p in places[:6] if p.border]
     if conditions:
@@ -376,7 +389,10 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     method = f"interval Newton steps on the gradient, on the box and on each of its borders; {found.boxes} boxes looked at"
     if scanned:
         method = f"signs of both slopes on two grids, {found.boxes} places, then Newton's method; on the border by bisection"
-    told = Told(rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0])
+    told = Told(
+        rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0],
+        certificates=certificates,
+    )  # fmt: skip
     return told, _several_value(noun, names, places)
 
 
@@ -427,7 +443,7 @@ def _several_summary(noun: str, names: list[str], places: list[Stationary], foun
     said = [f"{count_word(n)} {singular.get(k, k) if n == 1 else plural[k]}" for k, n in counts.items() if n]
     if not said:
         said = [f"no {noun}"]
-    proven = found.complete and all(p.evidence == "proven" for p in places)
+    proven = found.complete and found.covered and all(p.evidence == "proven" for p in places)
     head = ("exactly " if proven and places else "") + " and ".join(said)
     for word, what in (("lowest", "minimum"), ("highest", "maximum")):
         best = [p for p in places if p.overall and p.kind == what]
@@ -459,35 +475,73 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
         # On a border the methods stop a little beside it; there the candidates are worked out first.
         exact = _by_places(goal, names, ends, conditions) if conditions else None
         found = None if exact is not None else lowest_of_many(goal, names, ends, conditions)
-        if found is not None and found.evidence != "proven" and not conditions:
-            exact = _by_places(goal, names, ends, conditions)
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
+    notes: list[str] = []
+    proof: Proof | None = None
+    interval: tuple[str, str] | None = None
+    if found is not None:
+        for room in _ROOMS:
+            interval = _around(sign * found.value, room)
+            rows = _searched_rows(found, names, sign, interval)
+            proof = proof_of_lowest_of_several(request, scope, formula, names, ends, conditions, sign < 0, rows)
+            if proof.whole:
+                break
+        else:
+            exact = None if conditions else _by_places(goal, names, ends, conditions)
+    certificates: list[dict[str, Any]] = []
     if exact is not None:
         kind: Kind = "minimum" if sign > 0 else "maximum"
-        told_places = [replace(p, kind=kind, value=sign * p.value, value_interval=_turned(p.value_interval, sign)) for p in exact]
+        told_places = [replace(p, kind=kind, value=sign * p.value, value_interval=_turned(p.value_interval, sign)) for p in exact.places]
         rows = [_place_row(names, p) for p in told_places]
         method = "all candidates inside and on the borders found by interval Newton steps; none lies beyond"
-        evidence: Evidence = weakest(p.evidence for p in exact)
-        value = sign * exact[0].value
-        interval: tuple[str, str] | None = _turned(exact[0].value_interval, sign)
-        spots = [p.values for p in exact]
-        notes: list[str] = [f"{_named(names, p)} lies on the border {p.border}" for p in exact[:3] if p.border]
+        evidence: Evidence = weakest(p.evidence for p in exact.places)
+        if not conditions:
+            landscape = replace(exact, places=told_places)
+            graded, certificates = graded_several(request, scope, formula, names, ends, (), landscape, rows)
+            evidence = weakest(p.evidence for p in graded.places)
+            rows = [_place_row(names, p) for p in graded.places]
+        value = sign * exact.places[0].value
+        interval = _turned(exact.places[0].value_interval, sign)
+        spots = [p.values for p in exact.places]
+        notes += [f"{_named(names, p)} lies on the border {p.border}" for p in exact.places[:3] if p.border]
     else:
         assert found is not None
-        rows, method, evidence, interval, notes = _searched_rows(found, names, sign)
+        assert proof is not None
+        whole = proof.whole
+        evidence = "proven" if whole else found.evidence
+        method = f"{', '.join(found.agreeing)} agree" if len(found.agreeing) > 1 else found.agreeing[0]
+        if whole:
+            certificates = part_of(proof, len(rows))
+            method += f"; {proof.verdict.boxes} parts of the box shown to keep {'below' if sign < 0 else 'above'} it"
+        else:
+            interval = None
+            rows = _searched_rows(found, names, sign, None)
+            notes += _bracket(goal, names, ends, conditions, found, sign)
+        for row in rows:
+            row["evidence"] = evidence
         value, spots = sign * found.value, found.places
     if conditions:
         notes.append("where " + " and ".join(k.said for k in conditions))
     at = ", ".join(f"{n} = {short(v)}" for n, v in zip(names, spots[0], strict=True))
     tail = f"; nothing in the box lies {'above' if sign < 0 else 'below'} it." if evidence == "proven" else "."
     told = Told(
-        rows, evidence, evidence == "proven", f"The {word} value is {short(value)}, at {at}{tail}", method, notes, variable=names[0]
-    )
+        rows, evidence, evidence == "proven", f"The {word} value is {short(value)}, at {at}{tail}", method, notes, variable=names[0],
+        certificates=certificates,
+    )  # fmt: skip
     heights = (FoundPlace(value, interval, evidence),)
     parts = {n: tuple(FoundPlace(p[k], None, evidence) for p in spots) for k, n in enumerate(names)}
     noun = request.noun
     return told, FindingValue(noun, heights, {**parts, "value": heights})
+
+
+_ROOMS = (1e-13, 1e-9)  # of its size: how closely the lowest value is said, as far as that can be shown
+
+
+def _around(value: float, room: float) -> tuple[str, str]:
+    """An interval around a value; the doubles are moved outwards by one of them, so that they hold what is bounded."""
+    width = room * max(abs(value), 1e-3)
+    return repr(nextafter(value - width, -inf)), repr(nextafter(value + width, inf))
 
 
 def _turned(interval: tuple[str, str], sign: int) -> tuple[str, str]:
@@ -497,9 +551,7 @@ def _turned(interval: tuple[str, str], sign: int) -> tuple[str, str]:
     return low, high
 
 
-def _by_places(
-    goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition]
-) -> list[Stationary] | None:
+def _by_places(goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition]) -> Landscape | None:
     """The places of the lowest value, if all candidates are known with proof (up to three variables)."""
     if len(names) > MOST_LOCAL or any(v not in variables(goal) for v in names):
         return None
@@ -510,22 +562,11 @@ def _by_places(
     if not found.complete:
         return None
     chosen = [p for p in with_overall(found, "minimum", None, 1).places if p.overall]
-    return chosen or None
+    return replace(found, places=chosen) if chosen else None
 
 
-def _searched_rows(
-    found: Found, names: list[str], sign: int
-) -> tuple[list[dict[str, Any]], str, Evidence, tuple[str, str] | None, list[str]]:
+def _searched_rows(found: Found, names: list[str], sign: int, interval: tuple[str, str] | None) -> list[dict[str, Any]]:
     rows: list[dict[str, Any]] = []
-    interval: tuple[str, str] | None = None
-    notes: list[str] = []
-    if found.bounds is not None and found.evidence == "proven":
-        ends = sorted((sign * found.bounds.low, sign * found.bounds.high))
-        # The doubles are bounds rounded to the nearest: outwards by one of them they hold what is bounded.
-        interval = (repr(nextafter(ends[0], -inf)), repr(nextafter(ends[1], inf)))
-    elif found.bounds is not None and found.bounds.low > float("-inf"):
-        beyond = "above" if sign < 0 else "below"
-        notes.append(f"proven: nothing lies {beyond} {short(sign * found.bounds.low)}; between that and the value found nothing is proven")
     for place in found.places:
         row: dict[str, Any] = dict(zip(names, place, strict=True))
         row |= {"value": sign * found.value, "evidence": found.evidence, "kind": "global", "overall": True}
@@ -533,9 +574,20 @@ def _searched_rows(
         if interval is not None:
             row["value_interval"] = list(interval)
         rows.append(row)
+    return rows
+
+
+def _bracket(
+    goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition], found: Found, sign: int
+) -> list[str]:
+    """What is known of a value that is not proven, in words."""
+    notes = []
+    bounds = bounds_of_many(goal, names, ends, conditions, found)
+    if bounds is not None and bounds.low > float("-inf"):
+        beyond = "above" if sign < 0 else "below"
+        notes.append(
+            f"branch and bound: nothing lies {beyond} {short(sign * bounds.low)}; between that and the value found nothing is shown"
+        )
     if found.evidence == "open":
         notes.append(f"only one method found this value: {found.agreeing[0]}")
-    method = f"{', '.join(found.agreeing)} agree" if len(found.agreeing) > 1 else found.agreeing[0]
-    if found.bounds is not None:
-        method += f"; branch and bound looked at {found.bounds.looked_at} boxes"
-    return rows, method, found.evidence, interval, notes
+    return notes

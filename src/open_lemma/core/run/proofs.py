@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -25,6 +26,7 @@ from ..numerics.certify import (
     searched,
     unseen_roots,
 )
+from ..numerics.certify_several import prove_extremes_of_several, prove_lowest_of_several
 from ..numerics.certify_systems import prove_system
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.integrals import Integral
@@ -32,6 +34,7 @@ from ..numerics.limits import Limit
 from ..numerics.lowest import Lowest
 from ..numerics.regions import Region
 from ..numerics.roots import Roots
+from ..numerics.stationary import Condition, Ends, Kind, Landscape
 from ..numerics.sums import Sum
 from ..numerics.systems import Solved
 from ..numerics.turning import Turn, Turns, What
@@ -217,6 +220,28 @@ def graded_system(
     return replace(found, solutions=graded, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole), part_of(
         proof, len(rows)
     )
+
+
+def proof_of_lowest_of_several(
+    request: tree.Request, scope: Lowering, formula: Formula, names: list[str], ends: Ends, conditions: list[Condition], highest: bool,
+    rows: list[dict[str, Any]],
+) -> Proof:  # fmt: skip
+    """The proof that no value of a box lies beyond those of the rows; a claim of ours that fails in the verifier is told to the log."""
+    proof = prove_lowest_of_several(formula, names, ends, conditions, highest, rows)
+    _logged(request, scope, proof, 1)
+    return proof
+
+
+def graded_several(
+    request: tree.Request, scope: Lowering, formula: Formula, names: list[str], ends: Ends, kinds: Sequence[Kind], found: Landscape,
+    rows: list[dict[str, Any]],
+) -> tuple[Landscape, list[dict[str, Any]]]:  # fmt: skip
+    """The places of a box as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
+    proof = prove_extremes_of_several(formula, names, ends, kinds, found, rows)
+    _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places))
+    places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
+    unsettled = 0 if proof.whole else found.unsettled
+    return replace(found, places=places, unsettled=unsettled, covered=proof.whole), part_of(proof, len(rows))
 
 
 def graded_limit(

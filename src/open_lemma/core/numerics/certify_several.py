@@ -1,0 +1,160 @@
+"""Certificates of functions of several variables: trees of parts that keep above a level, and all places where the slopes vanish."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from fractions import Fraction
+from itertools import product
+from typing import Any
+
+from ..certificate.cover import Unproven, fraction
+from ..certificate.evaluator import BadProgram
+from ..certificate.exact import NotExact
+from ..certificate.parts import Part, halves, hull_of, side_of, window_of, within
+from ..certificate.program import NotPlain, program_of
+from ..certificate.several import Conditions, Face, Field, Gradient, level_of
+from ..certificate.verifier import Verdict
+from ..formula.nodes import Formula
+from .certify import Json, NoCertificate, Proof, checked, end_of
+from .stationary import Condition, Ends, Landscape
+
+MOST_PARTS = 4_000  # of a tree for a level
+MOST_OF_FACE = {1: 2_000, 2: 4_000, 3: 2_000}
+SHRINKINGS = 8
+SMALLEST = Fraction(1, 2**14)  # of the box: what is not settled on such a part, will not be on smaller ones
+BROKEN = (NoCertificate, Unproven, BadProgram, NotExact)
+
+
+def prove_lowest_of_several(
+    formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition], highest: bool, rows: list[Json]
+) -> Proof:
+    """A certificate that no value of a box, where the conditions hold, lies below (above) the intervals of the rows."""
+    try:
+        said = _said(formula, names, ends, "highest of several" if highest else "lowest of several")
+        if any(c.equation for c in conditions):
+            raise NoCertificate("a condition is an equation")
+        said["conditions"] = [[_program(c.formula), "<" if c.strict else "<="] for c in conditions]
+        said["places"] = [
+            [_inside(fraction(row[n]), window_of([w])[0]) for n, w in zip(names, said["window"], strict=True)] for row in rows
+        ]
+        field, limits = Field(said["formula"], list(names), -1 if highest else 1), Conditions(said["conditions"], list(names))
+        level = level_of(min(fraction(v) * field.sign for row in rows for v in row["value_interval"]))
+        said["parts"] = _tree(field, limits, level, hull_of(window_of(said["window"])))
+        return checked(said, rows)
+    except BROKEN as reason:
+        return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
+
+
+def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
+    letters: list[str] = []
+    todo = [whole]
+    gradient = Gradient(field, field.names, whole, {}, {})
+    while todo:
+        part = todo.pop()
+        if len(letters) > MOST_PARTS:
+            raise NoCertificate("that no value lies beyond took too many parts of the box")
+        if limits.told and limits.nowhere(part):
+            letters.append("o")
+        elif field.keeps_above(part, level, by_tangents=False):
+            letters.append("a")
+        elif not limits.told and gradient.leads_away(part):
+            letters.append("m")
+        elif field.keeps_above(part, level):
+            letters.append("a")
+        else:
+            k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
+            letters.append(str(k))
+            todo += halves(part, k)[::-1]
+    return "".join(letters)
+
+
+def _inside(x: Fraction, window: tuple[Any, Any]) -> str:
+    """A number of the window that is next to x."""
+    low, high = (side_of(e.ball) for e in window)
+    return str(min(max(x, low[1]), high[0]))
+
+
+def prove_extremes_of_several(
+    formula: Formula, names: Sequence[str], ends: Ends, kinds: Sequence[str], found: Landscape, rows: list[Json]
+) -> Proof:
+    """A certificate of all minima, maxima and saddles in a box, on its faces and at its corners."""
+    try:
+        said = _said(formula, names, ends, "extremes of several")
+        field, window = Field(said["formula"], list(names)), window_of(said["window"])
+        said |= {"kinds": list(kinds), "faces": []}
+        for fixed in product("-01", repeat=len(names)):
+            face = Face(field, window, "".join(fixed))
+            if face.gradient is not None:
+                alone = [_alone(face, tuple(side_of(x) for x in box)) for box in found.alone.get(face.text, [])]
+                said["faces"].append({"face": face.text, "alone": [_pairs(box) for box in alone], "parts": _cut(face, alone)})
+        return checked(said, rows)
+    except BROKEN as reason:
+        return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
+
+
+def _alone(face: Face, part: Part) -> Part:
+    """As large a box with the same middle as the verifier takes for one with a single place."""
+    assert face.gradient is not None
+    for _ in range(SHRINKINGS):
+        if face.gradient.one_inside(part):
+            break
+        part = _scaled(part, Fraction(1, 4))
+    else:
+        raise NoCertificate("a place that is not shown to be alone")
+    for by in (Fraction(64), Fraction(8), Fraction(2)):
+        growing = set(range(len(part)))
+        while growing:
+            for k in sorted(growing):
+                larger = (*part[:k], *_scaled(part[k : k + 1], by), *part[k + 1 :])
+                low, high = face.hull[k]
+                if larger[k][1] - larger[k][0] <= 2 * (high - low) and face.gradient.one_inside(larger):
+                    part = larger
+                else:
+                    growing.discard(k)
+    return part
+
+
+def _scaled(part: Part, by: Fraction) -> Part:
+    return tuple(((a + b) / 2 - (b - a) / 2 * by, (a + b) / 2 + (b - a) / 2 * by) for a, b in part)
+
+
+def _cut(face: Face, alone: list[Part]) -> str:
+    assert face.gradient is not None
+    whole, letters, todo = face.hull, list[str](), [face.hull]
+    left = MOST_OF_FACE.get(len(whole), 1_000) + 40 * len(alone)
+    while todo:
+        part = todo.pop()
+        left -= 1
+        if any(within(face.gradient.wider(part), box) for box in alone):
+            letters.append("k")
+        elif face.gradient.empty(part):
+            letters.append("n")
+        elif left < 0 or all((b - a) < SMALLEST * (d - c) for (a, b), (c, d) in zip(part, whole, strict=True)):
+            letters.append("?")
+        else:
+            k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
+            letters.append(str(k))
+            todo += halves(part, k)[::-1]
+    return "".join(letters)
+
+
+def _said(formula: Formula, names: Sequence[str], ends: Ends, claim: str) -> Json:
+    try:
+        window = [[end_of(e) for e in pair] for pair in ends]
+    except NotPlain as reason:
+        raise NoCertificate(f"it rests on {reason}") from None
+    return {"claim": claim, "formula": _program(formula), "variables": list(names), "window": window}
+
+
+def _program(formula: Formula) -> Any:
+    try:
+        return program_of(formula)
+    except NotPlain as reason:
+        raise NoCertificate(f"it rests on {reason}") from None
+
+
+def _pairs(part: Part) -> list[list[str]]:
+    return [[str(a), str(b)] for a, b in part]
+
+
+__all__ = ["prove_extremes_of_several", "prove_lowest_of_several"]
