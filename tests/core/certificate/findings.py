@@ -57,6 +57,19 @@ limit of abs(x)/x, at 0
 limit of ln(x)/x^0.01, at infinity
 limit of sqrt(x^2 + x) - x, at infinity
 limit of x*ln(x), at 0
+inflections of exp(-x^2) for x from -3 to 3
+inflections of sin(x) for x from 0 to 10
+inflections of abs(x^2 - 4) for x from -3 to 3
+inflections of tan(x) for x from -4 to 4
+lowest of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
+highest of x*y*exp(-x^2 - y^2) for x from -2 to 2, y from -1 to 1
+lowest of abs(x) + abs(y - 1/3) for x from -1 to 1, y from -1 to 1
+lowest of x + 2*y for x from 0 to 3, y from 0 to 3, where x + y >= 1
+extremes of x^3 - 3*x + y^2 for x from -2 to 2, y from -1 to 1
+minima of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
+extremes of x*y + z^2 for x from -1 to 1, y from -1 to 1, z from -1 to 2
+sqrt(2) + sin(1)
+2/3 + Gamma(5)
 solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4
 """.strip().splitlines()
 

@@ -7,6 +7,8 @@ import random
 from fractions import Fraction
 from typing import Any
 
+from open_lemma.core.certificate.record import CERTIFIED
+
 # For each claim, those that contradict it on a box with an inside.
 OTHERS = {
     "+": "-u0", "-": "+u0", "u": "+-0rfcdT", "r": "fuc0", "f": "ruc0", "R": "Fu0", "F": "Ru0", "v": "^uc0", "^": "vuc0", "c": "rfu",
@@ -166,8 +168,8 @@ def _end_turned(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] |
 
 
 def _certificate_lost(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
-    if finding["noun"] == "solution" or not any(r.get("evidence") == "proven" and "interval" in r for r in finding["values"]):
-        return None  # solutions by algebra have none
+    if finding["noun"] not in CERTIFIED or not any(r.get("evidence") == "proven" and "interval" in r for r in finding["values"]):
+        return None  # of these some have none
     del finding["certificate"]["parts"][rng.randrange(len(finding["certificate"]["parts"]))]
     return finding
 
@@ -206,9 +208,10 @@ def _solution_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, An
         return None
     row = rng.choice(rows)
     name = rng.choice(sorted(row["intervals"]))
-    off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(6, 10))
+    off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(6, 10 if row["intervals"][name] else 7))
     row[name] = float(Fraction(row[name]) + off)
-    row["intervals"][name] = [str(Fraction(v) + off) for v in row["intervals"][name]]
+    if row["intervals"][name]:
+        row["intervals"][name] = [str(Fraction(v) + off) for v in row["intervals"][name]]
     return finding
 
 
@@ -224,11 +227,18 @@ def _infinity_turned(finding: dict[str, Any], rng: random.Random) -> dict[str, A
 def _tree_spoiled(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
     """A letter left out of the parts of a box, or put in the place of another one."""
     part = _part(finding, rng)
+    part = rng.choice(part["faces"]) if "faces" in part else part
     name = "square" if "square" in part else "parts"
     text = part[name]
     at = rng.randrange(len(text))
-    other = {"n": "k?", "k": "n?", "g": "?", "d": "?"}.get(text[at])
+    other = {"n": "k?", "k": "n?", "g": "?", "d": "?", "a": "?", "m": "?", "o": "a?"}.get(text[at])
     part[name] = text[:at] + (rng.choice(other) if other and rng.random() < 0.5 else "") + text[at + 1 :]
+    return finding
+
+
+def _face_lost(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    faces = _part(finding, rng)["faces"]
+    del faces[rng.randrange(len(faces))]
     return finding
 
 
@@ -247,7 +257,7 @@ def _range_changed(finding: dict[str, Any], rng: random.Random) -> dict[str, Any
 
 
 _FAULTS = (
-    _number_moved, _solution_moved, _infinity_turned, _tree_spoiled, _range_changed,
+    _number_moved, _solution_moved, _infinity_turned, _tree_spoiled, _face_lost, _range_changed,
     _letter_lost, _claim_swapped, _side_swapped, _side_lost, _value_swapped, _point_lost, _gap_lost, _place_moved, _value_moved, _row_lost,
     _kind_turned, _end_turned, _certificate_lost, _number_changed,
 )  # fmt: skip

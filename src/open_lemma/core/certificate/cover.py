@@ -23,11 +23,12 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from fractions import Fraction
+from math import comb
 from typing import Any
 
 from flint import arb, ctx, fmpq
 
-from .evaluator import Reading, run
+from .evaluator import BROKEN, PARTIAL, Reading, run
 from .exact import BITS, Exact, NotExact, rational
 from .span import Span, span_of
 
@@ -102,13 +103,18 @@ CLAIMS: dict[str, tuple[int, Callable[[Reading | None, Any], bool]]] = {
 
 
 class Boxes:
-    """What is known of a program of one variable on boxes and at places."""
+    """What is known of a program of one variable on boxes and at places. derivative: not of its value but of its derivative of that
+    order, divided by the factorial, which has a value where the program is smooth."""
 
-    def __init__(self, program: list[list[Any]], variable: str, level: Any = None) -> None:
-        self.program, self.variable, self.level, self.count = program, variable, level, 0
+    def __init__(self, program: list[list[Any]], variable: str, level: Any = None, derivative: int = 0) -> None:
+        self.program, self.variable, self.level, self.derivative, self.count = program, variable, level, derivative, 0
 
     def read(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> Reading | None:
-        return self.steps(box, order, known)[-1]
+        found = self.steps(box, order + self.derivative, known)[-1]
+        if not self.derivative or found is None or found.jet is None:
+            return found
+        jet = [v * comb(k + self.derivative, k) for k, v in enumerate(found.jet[self.derivative :])]
+        return Reading(jet, found.flags | (0 if found.smooth else PARTIAL | BROKEN))
 
     def steps(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> list[Reading | None]:
         """All steps of the program."""
@@ -451,7 +457,7 @@ class Cover:
     """
 
     def __init__(self, said: dict[str, Any], level: Any = None, apart: str = "") -> None:
-        self.boxes = Boxes(said["formula"], said["variable"], level)
+        self.boxes = Boxes(said["formula"], said["variable"], level, 2 if said["claim"] == "inflections" else 0)
         points = [Point(self.boxes, p) for p in said["points"]]
         ends = [None if said[k] == infinite else said[k] for k, infinite in (("low", "-infinity"), ("high", "infinity"))]
         if (ends[0] is not None and (not points or points[0].said != ends[0])) or (

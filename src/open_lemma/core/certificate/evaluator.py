@@ -31,6 +31,7 @@ PARTIAL, BROKEN, ROUGH = 1, 2, 4
 Num = Any  # arb, Span or Exact
 Jet = list[Any]  # Taylor coefficients of a step along the variable, constant term first
 NAN = arb("nan")
+MOST_FACTORIAL = 1_000
 FAR = arb(2) ** 20_000  # whole numbers beyond it are not written out
 
 
@@ -500,6 +501,8 @@ def _over_gamma(flags: Flags, u: Num) -> Num:
     """1/Gamma, which falls from 2 on."""
     if isinstance(u, Span) and u > 2 and u.low is not None and u.high is None:
         return Span(arb(0), u.low.rgamma().upper(), True, u.low_open)
+    if isinstance(u, Exact) and u.q is not None and u.q.q == 1 and u.q.p <= MOST_FACTORIAL:
+        return rational(1 / fmpq(math.factorial(int(u.q.p) - 1)) if u.q.p > 0 else fmpq(0))
     return _by_ball(lambda v: v.rgamma())(flags, u)
 
 
@@ -656,6 +659,17 @@ def _over(a: Jet, b: Jet, flags: Flags) -> Jet:
         quotient = _by_series(lambda u, v: u / v, a, b)
         if quotient is not None:
             return [found[0], *quotient[1:]]
+    if isinstance(b[0], Span) and all(v.is_zero() for v in a[1:]):
+        # With 1/b put before the sums these keep their sign where b is unbounded, or comes near to zero.
+        over = found[0]
+        shares = [of_ball(arb(1))]
+        for k in range(1, len(a)):
+            rest = b[k]
+            for j in range(1, k):
+                rest = rest + b[j] * shares[k - j]
+            shares.append(divide(-rest, b[0], QUIET))
+            found.append(over * shares[k])
+        return found
     for k in range(1, len(a)):
         rest = a[k]
         for j in range(1, k + 1):

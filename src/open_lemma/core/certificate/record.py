@@ -12,7 +12,9 @@ from typing import Any
 
 from .verifier import verify
 
-CERTIFIED = frozenset("roots crossings minima maxima extremes lowest highest integral mean area length sum product limit".split())
+CERTIFIED = frozenset(
+    "roots crossings minima maxima extremes inflections lowest highest integral mean area length sum product limit".split()
+)
 
 
 @dataclass(frozen=True)

@@ -214,7 +214,8 @@ def lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[lis
         with bits(PLACE_BITS):
             places = {n: ball(v) for n, (v, _) in zip(names, at, strict=True)}
             value = field.value(places)
-            near = all(_next_to(fraction(row[n]), v, side) for n, (v, _), side in zip(names, at, ends, strict=True))
+            right = row.get("what") in (None, "minimum" if sign > 0 else "maximum")
+            near = right and all(_next_to(fraction(row[n]), v, side) for n, (v, _), side in zip(names, at, ends, strict=True))
             held = near and inside(at, ends) and conditions.met(places) and value is not None and bool(value.upper() <= ball(high).upper())
         proven.append(held)
         if not held:

@@ -23,7 +23,7 @@ from typing import Any
 
 from flint import arb, fmpq, fmpq_poly
 
-from .cover import PLACE_BITS, Box, Boxes, Cover, Point, Unproven, ball, bits, exact_place, fraction
+from .cover import BOX_BITS, PLACE_BITS, Box, Boxes, Cover, Point, Unproven, ball, bits, exact_place, fraction
 from .double import double_integral
 from .evaluator import BadProgram, run
 from .exact import BITS, Exact, NotExact
@@ -36,6 +36,7 @@ from .sums import exactly, sum_over
 from .systems import solutions
 
 ULP = Fraction(1, 2**52)
+NARROWINGS = 60  # of an interval whose ends are said to 22 digits, before the value in it is asked for
 
 
 @dataclass
@@ -87,7 +88,7 @@ def _place(certificate: dict[str, Any], row: dict[str, Any]) -> tuple[Fraction, 
 
 
 def _value_fits(
-    cover: Cover, row: dict[str, Any], name: str, interval: Any, low: Fraction, high: Fraction, point: Point | None, flat: bool
+    boxes: Boxes, row: dict[str, Any], name: str, interval: Any, low: Fraction, high: Fraction, point: Point | None, flat: bool
 ) -> bool:
     """Whether the value at a place lies in the interval of the row. flat: the slope is zero at the place."""
     wide = _between(row, name, interval)
@@ -100,23 +101,23 @@ def _value_fits(
                 and (here is None or here.jet is None or not here.jet[0].is_exact())
             ):
                 with bits(BITS):
-                    here = cover.boxes.read(point.exact)
+                    here = boxes.read(point.exact)
                     found = None if here is None or here.jet is None else here.jet[0] - _exact_of(wide[0])
                     return found is not None and here is not None and here.defined and bool(found.is_zero())
             value = here.jet[0] if here is not None and here.defined and here.jet is not None else None
         elif low == high:
             if wide[0] == wide[1]:
                 with bits(BITS):
-                    here = cover.boxes.read(_exact_of(low))
+                    here = boxes.read(_exact_of(low))
                     return here is not None and here.defined and here.jet is not None and bool((here.jet[0] - _exact_of(wide[0])).is_zero())
-            here = cover.boxes.read(ball(low))
+            here = boxes.read(ball(low))
             value = here.jet[0] if here is not None and here.defined and here.jet is not None else None
         else:
             box = ball(low).union(ball(high))
-            here = cover.boxes.read(box, 1)
+            here = boxes.read(box, 1)
             if here is None or not here.continuous or here.jet is None:
                 return False
-            middle = cover.boxes.read(box.mid())
+            middle = boxes.read(box.mid())
             value = here.jet[0]
             if flat and middle is not None and middle.jet is not None and middle.defined:
                 # f(p) = f(m) + f'(c)(p - m): with a slope near zero that is far closer.
@@ -186,14 +187,7 @@ class _Zero:
 
 def _roots(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     cover = Cover(certificate)
-    zeros: list[_Zero] = []
-    settled = True
-    for part in cover.parts:
-        if isinstance(part, Point):
-            ok = _point_zero(part, zeros)
-            settled = settled and ok
-        else:
-            settled = _box_zero(cover, part, zeros) and settled
+    zeros, settled = _zeros(cover)
 
     def fits(zero: _Zero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
         times = row.get("multiplicity")
@@ -210,6 +204,19 @@ def _roots(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     return verdict
 
 
+def _zeros(cover: Cover) -> tuple[list[_Zero], bool]:
+    """All zeros, and whether there are shown to be no others."""
+    zeros: list[_Zero] = []
+    settled = True
+    for part in cover.parts:
+        if isinstance(part, Point):
+            ok = _point_zero(part, zeros)
+            settled = settled and ok
+        else:
+            settled = _box_zero(cover, part, zeros) and settled
+    return zeros, settled
+
+
 def _sits(cover: Cover, low: Fraction, high: Fraction, a: Fraction, b: Fraction, coefficient: int) -> bool:
     """Whether the only zero of a monotonic coefficient in (low, high) lies between a and b."""
     if not low <= a <= b <= high:
@@ -218,6 +225,18 @@ def _sits(cover: Cover, low: Fraction, high: Fraction, a: Fraction, b: Fraction,
         return cover.boxes.zero(_exact_of(a), coefficient, coefficient)
     signs = cover.boxes.sign(a, coefficient), cover.boxes.sign(b, coefficient)
     return signs[0] * signs[1] < 0
+
+
+def _closer(cover: Cover, low: Fraction, high: Fraction) -> tuple[Fraction, Fraction]:
+    """Two numbers, nearer to each other, between which the only zero of a monotonic function lies."""
+    rising = cover.boxes.sign(high)
+    for _ in range(NARROWINGS):
+        middle = (low + high) / 2
+        sign = cover.boxes.sign(middle)
+        if not sign:
+            break
+        low, high = (low, middle) if sign == rising else (middle, high)
+    return low, high
 
 
 def _point_zero(point: Point, zeros: list[_Zero]) -> bool:
@@ -492,6 +511,131 @@ def _flat_kind(walk: list[Any], first: int, end: int) -> str:
     return "both" if not told else "minimum" if all(t < 0 for t in told) else "maximum" if all(t > 0 for t in told) else ""
 
 
+def _inflections(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """The zeros of the second derivative at which it changes its sign, where the function is smooth, and its values there."""
+    cover = Cover(certificate)
+    plain = Boxes(certificate["formula"], certificate["variable"])
+    bends = _Bends(cover, plain)
+
+    def fits(zero: _Zero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
+        held = low <= zero.low and zero.high <= high if zero.point is not None else _sits(cover, zero.low, zero.high, low, high, 0)
+        if not held or row["what"] != "inflection":
+            return False
+        if zero.point is not None and zero.point.exact is not None:
+            return _exactly_there(plain, zero.point.exact, row)
+        if low < high:
+            low, high = _closer(cover, low, high) if zero.point is None else (zero.low, zero.high)
+        return _value_fits(plain, row, "value", row["value_interval"], low, high, None, False)
+
+    return _matched(certificate, rows, cover, bends.places, fits, bends.settled, frozenset())
+
+
+class _Bends:
+    """The places at which a second derivative changes its sign, from one end of a cover to the other, and whether they are all.
+
+    Where the function is not smooth it may bend the other way only if the second derivative has different signs on both sides."""
+
+    def __init__(self, cover: Cover, plain: Boxes) -> None:
+        self.plain = plain
+        self.places: list[_Zero] = []
+        self.settled = True
+        self.sign = 0  # of the last stretch that is bent; 0 where there was none since the function broke
+        for part in cover.parts:
+            if isinstance(part, Point):
+                self._point(part)
+            elif part.code in "+-":
+                self._goes_on(1 if part.code == "+" else -1)
+            elif part.code == "u":
+                self.sign = 0
+            elif part.code != "0":
+                self._monotonic(cover, part)
+
+    def _goes_on(self, sign: int) -> None:
+        self.settled = self.settled and self.sign in (0, sign)
+        self.sign = sign
+
+    def _turns(self, place: _Zero, before: int, after: int) -> None:
+        self._goes_on(before)
+        self.places.append(place)
+        self.sign = after
+
+    def _monotonic(self, cover: Cover, box: Box) -> None:
+        if box.code not in "rfRF":
+            self.settled = False
+            return
+        way = 1 if box.code in "rR" else -1
+        signs = [0 if e is None else cover.boxes.sign(e) for e in (box.low, box.high)]
+        if signs[0] == way or signs[1] == -way:
+            self._goes_on(way if signs[0] == way else -way)
+        elif box.low is None or box.high is None or 0 in signs:
+            self.settled = False
+        else:
+            self._turns(_Zero(box.low, box.high, None, False, 1), -way, way)
+
+    def _point(self, point: Point) -> None:
+        before: int | None
+        after: int | None
+        order, sign = point.turn() if point.value[:1] == "0" and point.value[1:] else (0, 0)
+        if order:
+            before, after = sign * (-1) ** order, sign
+        else:
+            before, after = (_side_sign(point, s, text) for s, text in ((-1, point.left), (1, point.right)))
+        if point.outer:
+            # At an end of the window nothing bends the other way.
+            inner = after if point.outer < 0 else before
+            self.settled = self.settled and inner is not None
+            if inner:
+                self._goes_on(inner)
+            return
+        if before is None or after is None:
+            self.settled = False
+            return
+        if before:
+            self._goes_on(before)
+        if point.value == "u":
+            self.sign = after
+        elif point.value[:1] == "0" and before and after and before != after:
+            self._turns(_Zero(*point.at, point, False, order or None), before, after)
+        elif before and after and before != after and self._slope_jumps(point):
+            self.sign = after
+        elif after:
+            self._goes_on(after)
+
+    def _slope_jumps(self, point: Point) -> bool:
+        """Whether the slopes on both sides of a point have nothing in common, so that there is no tangent."""
+        with bits(BOX_BITS):
+            sides = [self.plain.read(point.span(side, False), 1, point.beside[side]) for side in (-1, 1)]
+            if any(s is None or s.jet is None for s in sides):
+                return False
+            left, right = (span_of(s.jet[1]) for s in sides)  # type: ignore[union-attr,index]
+            return bool(left - right > 0 or left - right < 0)
+
+
+def _side_sign(point: Point, side: int, text: str) -> int | None:
+    """The sign on a side of a point; 0 where it is zero there, or where there are no values; None where it is not known."""
+    code = text[:1]
+    if code in ("+", "-"):
+        return 1 if code == "+" else -1
+    if code in ("0", "u"):
+        return 0
+    if code in ("r", "f") and point.value == "0" and text[1:] == "=":
+        return _SIGNS[(side, code)]
+    outer = point.boxes.sign(point.low if side < 0 else point.high) if code in ("r", "f") else 0
+    return outer if outer and outer == (-side if code == "r" else side) else None
+
+
+def _exactly_there(boxes: Boxes, place: Exact, row: dict[str, Any]) -> bool:
+    """Whether the value at a place that is known exactly lies in the interval of a row."""
+    wide = _between(row, "value", row["value_interval"])
+    with bits(BITS):
+        here = boxes.read(place)
+        if here is None or not here.defined or here.jet is None:
+            return False
+        if wide[0] == wide[1]:
+            return bool((here.jet[0] - _exact_of(wide[0])).is_zero())
+        return bool(here.jet[0].ball >= ball(wide[0]) and here.jet[0].ball <= ball(wide[1]))
+
+
 def _is_at(cover: Cover, spot: _Spot, low: Fraction, high: Fraction) -> bool:
     if spot.point is not None or not spot.turn:
         return bool(low <= spot.low and spot.high <= high)
@@ -511,7 +655,7 @@ def _extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
             return False
         if spot.what != row["what"] or not _is_at(cover, spot, low, high):
             return False
-        if not _value_fits(cover, row, "value", row["value_interval"], low, high, spot.point, spot.turn):
+        if not _value_fits(cover.boxes, row, "value", row["value_interval"], low, high, spot.point, spot.turn):
             return False
         return not row.get("overall") or _is_least(cover, walk, row, settled)
 
@@ -541,7 +685,7 @@ def _stretch_fits(cover: Cover, row: dict[str, Any], stretches: list[tuple[_Spot
             and last.low - slack[1] <= fraction(row["x_high"]) <= last.high + slack[1]
         ):
             middle = (first.high + last.low) / 2
-            if _value_fits(cover, row, "value", row["value_interval"], middle, middle, None, False):
+            if _value_fits(cover.boxes, row, "value", row["value_interval"], middle, middle, None, False):
                 return not row.get("overall") or _is_least(cover, walk, row, settled)
     return False
 
@@ -656,13 +800,13 @@ def _lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
             here = bool(kind in (what, "both") and first.high <= low and high <= last.low)
             return (
                 here
-                and _value_fits(cover, row, "value", row["value_interval"], low, low, None, False)
+                and _value_fits(cover.boxes, row, "value", row["value_interval"], low, low, None, False)
                 and _is_least(cover, walk, told, settled)
             )
         return (
             spot.what == what
             and _is_at(cover, spot, low, high)
-            and _value_fits(cover, row, "value", row["value_interval"], low, high, spot.point, spot.turn)
+            and _value_fits(cover.boxes, row, "value", row["value_interval"], low, high, spot.point, spot.turn)
             and _is_least(cover, walk, told, settled)
         )
 
@@ -820,7 +964,8 @@ _RULES: dict[str, Any] = {
     "sum": _sum,
     **dict.fromkeys(_SEVERAL, _in_several),
     "integral": _integral, "double integral": _integral,
-    "roots": _roots, "polynomial": _polynomial, "extremes": _extremes, "lowest": _lowest, "highest": _lowest, "spans": _spans,
+    "roots": _roots, "polynomial": _polynomial, "extremes": _extremes,
+    "inflections": _inflections, "lowest": _lowest, "highest": _lowest, "spans": _spans,
     "domain": _domain, "value": _value,
 }  # fmt: skip
 

@@ -29,7 +29,7 @@ from ..formula.nodes import Formula, Number, expanded, variables, walk
 from .pieces import NotSearchable, Place, TooManyPieces, edges, is_switch, smooth_pieces
 from .roots import Root, Roots, Stretch, simplest_rational
 from .strict import NotPlain, Places, Spot, said_place, spot_of
-from .turning import Turn, What, place_spot
+from .turning import Turn, Turns, What, place_spot
 
 DEEPEST = 70  # halvings of a gap
 CLOSE = Fraction(1, 2**140)  # of its size: how closely a root is known that only the cover found
@@ -38,7 +38,9 @@ MOST_UNSETTLED = 400  # boxes of what the search has left unsettled
 MOST_ENDLESS = 600  # boxes of a window without an end; where they do not do, what was searched is covered
 BOXES_A_ROW = 8  # more boxes for every row that is to be proven
 SPECIAL = frozenset("besselj bessely 1/Gamma 1/Gamma^ digamma polygamma".split())  # of these a box costs more
+MOST_BENT = 3_000  # of a second derivative, of which boxes say less
 MOST = 6_000  # boxes of one certificate
+MOST_STEPS_OF_VALUE = 400
 NARROWINGS = 18  # times that what is claimed around a point is drawn closer
 _BITS = 256
 Json = dict[str, Any]
@@ -58,12 +60,19 @@ class Style:
     order: int  # of the Taylor coefficients that the letters for boxes need
     linked: bool  # whether it matters how the value at a point stands to those beside it
     turn: str  # "0" or "t": what a point may be that has an exact place
+    derivative: int = 0  # of the formula that is looked at
+
+    @property
+    def zeros(self) -> bool:
+        """Whether places are sought where something is zero."""
+        return self.claim in ("roots", "inflections")
 
 
 ROOTS = Style("roots", "+-urfRF0", "+-u", 1, False, "0")
 EXTREMES = Style("extremes", "urfcRFv^", "ucrf", 2, True, "t")
 LOWEST = Style("lowest", "aurfcRFv^", "ucrfa", 2, True, "t")
 HIGHEST = Style("highest", "burfcRFv^", "ucrfb", 2, True, "t")
+INFLECTIONS = Style("inflections", "+-0urfRF", "+-0u", 1, False, "0", 2)
 SPANS = Style("spans", "TN", "TN", 0, False, "")
 DOMAIN = Style("domain", "d", "d", 0, False, "")
 
@@ -96,7 +105,7 @@ class Certifier:
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, style: Style, level: Any = None,
                  rows: int = 0, unsettled: Iterable[Stretch] = ()) -> None:  # fmt: skip
         try:
-            self.places = Places(formula, variable, level)
+            self.places = Places(formula, variable, level, style.derivative)
             self.ends = [end_of(low), end_of(high)]
         except NotPlain as reason:
             raise NoCertificate(f"it rests on {reason}") from None
@@ -108,6 +117,7 @@ class Certifier:
         most = MOST_ENDLESS if any(isinstance(e, str) for e in self.ends) else MOST + BOXES_A_ROW * rows
         self.stuck = sorted((Fraction(s.low), Fraction(s.high)) for s in unsettled if not math.isinf(s.low) and not math.isinf(s.high))
         self.stuck_left = MOST_UNSETTLED
+        most = min(most, MOST_BENT) if style.derivative else most
         self.left = most // (1 + 2 * sum(s[0] in SPECIAL for s in self.program))
 
     # ------------------------------------------------------------ the whole
@@ -198,7 +208,7 @@ class Certifier:
             if code == "?":
                 missing += 1
             link = ""
-            if (self.style.linked and value != "u" and code not in "u?") or (self.style.claim == "roots" and value == "0" and code in "rf"):
+            if (self.style.linked and value != "u" and code not in "u?") or (self.style.zeros and value == "0" and code in "rf"):
                 link = next((k for k in "=<>" if self._try(point._linked, side, k)), "")
                 missing += not link
             said[name] = code + link
@@ -207,7 +217,7 @@ class Certifier:
 
     def _side_code(self, point: Point, side: int, value: str) -> str:
         code = next((k for k in self.style.sides if self._try(point._holds_beside, side, k)), "?")
-        if code == "?" and self.style.claim == "roots":
+        if code == "?" and self.style.zeros:
             # Monotonic up to a zero, or moving away from zero towards the point.
             code = next((k for k in "rf" if self._try(point._holds_beside, side, k)), "?")
             away = -side if code == "r" else side
@@ -288,7 +298,7 @@ class Certifier:
 
     def _fits(self, code: str, low: Fraction | None, high: Fraction | None) -> bool:
         """Whether a box with that claim settles what is asked."""
-        if self.style.claim == "roots" and code in "rfRF":
+        if self.style.zeros and code in "rfRF":
             way = 1 if code in "rR" else -1
             signs = [None if e is None else self.boxes.sign(e) for e in (low, high)]
             if signs[0] == way or signs[1] == -way:
@@ -333,6 +343,7 @@ class Proof:
     certificate: Json | None
     verdict: Verdict
     why: str = ""
+    refused: bool = False  # there was one, and the verifier did not confirm it
 
     @property
     def whole(self) -> bool:
@@ -350,7 +361,8 @@ def _proof(build: Callable[[], Json], rows: list[Json]) -> Proof:
 def checked(certificate: Json, rows: list[Json]) -> Proof:
     """What the verifier says of a certificate."""
     verdict = verify(certificate, rows)
-    return Proof(certificate if any(verdict.proven) or verdict.complete or verdict.missing else None, verdict, verdict.fault)
+    kept = any(verdict.proven) or verdict.complete or verdict.missing
+    return Proof(certificate if kept else None, verdict, verdict.fault, not (verdict.complete and all(verdict.proven)))
 
 
 def prove_again(proof: Proof, rows: list[Json]) -> Proof:
@@ -471,6 +483,18 @@ def prove_turns(
     return _proof(build, rows)
 
 
+def prove_inflections(formula: Formula, variable: str, low: Formula, high: Formula, found: Turns, rows: list[Json]) -> Proof:
+    """A certificate of where a function bends the other way: the zeros of its second derivative at which that changes its sign."""
+    places, unsettled = found.places, found.unsettled
+
+    def build() -> Json:
+        spots = [_turn_spot(t, t.ball) for t in places if t.ball is not None and (t.exact is not None or len(set(t.value_interval)) == 1)]
+        spots += [place_spot(p) for p in found.others]
+        return _cover(INFLECTIONS, formula, variable, low, high, spots, len(rows), unsettled=unsettled)
+
+    return _proof(build, rows)
+
+
 def _turn_spot(turn: Turn, ball: Any) -> Spot:
     return Spot(ball, Number(turn.exact)) if turn.exact is not None else Spot(ball)
 
@@ -512,6 +536,21 @@ def prove_spans(condition: Formula, variable: str, low: Formula, high: Formula, 
     return _proof(lambda: _cover(SPANS, condition, variable, low, high, spots, len(rows)), rows)
 
 
+def prove_value(formula: Formula, row: Json) -> Proof:
+    """A certificate of the value of a formula without variables."""
+
+    def build() -> Json:
+        try:
+            program = program_of(formula)
+        except NotPlain as reason:
+            raise NoCertificate(f"it rests on {reason}") from None
+        if len(program) > MOST_STEPS_OF_VALUE:
+            raise NoCertificate("the formula is too long")
+        return {"claim": "value", "formulas": [program]}
+
+    return _proof(build, [row])
+
+
 def prove_domain(formula: Formula, variable: str, low: Formula, high: Formula) -> Proof:
     """A certificate that a formula has a value in all of a window but at single places."""
     return _proof(lambda: _cover(DOMAIN, formula, variable, low, high, []), [{}])
@@ -526,9 +565,11 @@ __all__ = [
     "Proof",
     "break_spots",
     "prove_again",
+    "prove_inflections",
     "prove_domain",
     "prove_lowest",
     "prove_roots",
     "prove_spans",
     "prove_turns",
+    "prove_value",
 ]

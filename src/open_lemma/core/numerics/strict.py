@@ -47,10 +47,10 @@ def spot_of(place: Formula) -> Spot:
 class Places:
     """The places of one formula of one variable. Raises NotPlain where the formula has no proof."""
 
-    def __init__(self, formula: Formula, variable: str, level: Any = None) -> None:
+    def __init__(self, formula: Formula, variable: str, level: Any = None, derivative: int = 0) -> None:
         self.program = program_of(formula)
         self.variable = variable
-        self.boxes = Boxes(self.program, variable, level)
+        self.boxes = Boxes(self.program, variable, level, derivative)
         self.critical = critical_steps(self.program)
 
     def identity(self, spot: Spot, said: Json | None = None) -> tuple[Json, list[list[Any]], tuple[Fraction, Fraction]]:

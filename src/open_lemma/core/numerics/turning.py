@@ -558,13 +558,17 @@ class _Search:
         pieces = self._pieces(low, high)
         spots = self._spots(pieces, 2)
         found = []
+        others: list[Place] = []
         for spot in spots:
-            if spot.shape == "end" or not spot.before or not spot.after or spot.before == spot.after:
+            if spot.shape == "end" or not spot.before or not spot.after:
+                continue
+            if spot.before == spot.after:
+                others.append(spot.place)
                 continue
             if spot.shape in ("turn", "stretch") or self._has_tangent(spot):
                 told = self._told(spot, "inflection")
                 found += [told] if told is not None else []
-        return Turns(found, self.unsettled, self.boxes, self.notes)
+        return Turns(found, self.unsettled, self.boxes, self.notes, others=others)
 
     def _has_tangent(self, spot: _Spot) -> bool:
         """Whether the function is continuous at a joint and has the same slope, maybe an infinite one, from both sides."""

@@ -24,7 +24,7 @@ from .asking import Progress, Window, digits_of, digits_text, end_of, free_varia
 from .findings import Told, number_latex, tell_derivative, tell_value
 from .lower import Lowering, refusal
 from .novalue import said_number, short
-from .proofs import graded_integral, graded_limit, graded_sum
+from .proofs import graded_integral, graded_limit, graded_sum, graded_value
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
 INFINITY = float("inf")
@@ -41,7 +41,7 @@ def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
     formula = found.formula
     if not variables(formula) and (request.option("at") is not None or request.noun == "simplification") and request.noun != "series":
         value = scope.worked_out(formula, request)
-        return tell_value(value), value
+        return graded_value(tell_value(value), value, scope.text[request.start : request.end]), value
     head = _HEADS[request.noun](request, local, free)
     told = tell_derivative(formula, head)
     told.method, told.evidence = found.method, found.evidence

@@ -27,7 +27,16 @@ from .asking import Progress, Window, conditions_of, digits_at, digits_of, digit
 from .findings import Told, count_word
 from .lower import Lowering, refusal
 from .novalue import said_number, short
-from .proofs import graded_lowest, graded_several, graded_turns, lowest_of_turns, part_of, proof_of_lowest_of_several, turn_row
+from .proofs import (
+    graded_inflections,
+    graded_lowest,
+    graded_several,
+    graded_turns,
+    lowest_of_turns,
+    part_of,
+    proof_of_lowest_of_several,
+    turn_row,
+)
 from .values import FindingValue, FoundPlace, Value
 
 _WHAT: dict[str, frozenset[What]] = {
@@ -72,7 +81,10 @@ def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
     near = request.option("near")
     if near is not None and isinstance(near.value, tree.Expression):
         found = _nearest(found, scope.number(near.value).value, window.variable)
-    return _told_turns(request, window, found, scope)
+    found, certificates = graded_inflections(request, scope, window, found)
+    told, value = _told_turns(request, window, found, scope)
+    told.certificates = certificates
+    return told, value
 
 
 def _one_with_conditions(request: tree.Request, window: Window, conditions: list[Condition], scope: Lowering) -> tuple[Told, Value]:

@@ -33,6 +33,7 @@ from .lower import Lowering, compare, place_number, refusal
 from .memory import Memory, Remembered
 from .novalue import short
 from .panels import Note
+from .proofs import graded_value
 from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
 from .tables import FileTable, Tables, file_table, typed_table
@@ -496,7 +497,7 @@ class _Interpreter:
             self._finding(told, "show", statement, None, item)
         else:
             shown = scope.value(item)
-            told = tell_value(shown)
+            told = graded_value(tell_value(shown), shown, self.text[item.start : item.end])
             if isinstance(statement, tree.Show):
                 show_digits(told, shown, statement, scope)
             self._finding(told, "show", statement, None, item)

@@ -10,8 +10,10 @@ import hashlib
 import logging
 from collections.abc import Sequence
 from dataclasses import replace
+from fractions import Fraction
 from typing import Any
 
+from ..formula.certain import fraction_text
 from ..formula.nodes import Formula
 from ..language import tree
 from ..numerics.certify import (
@@ -19,10 +21,12 @@ from ..numerics.certify import (
     around,
     checked,
     prove_again,
+    prove_inflections,
     prove_lowest,
     prove_roots,
     prove_spans,
     prove_turns,
+    prove_value,
     searched,
     unseen_roots,
 )
@@ -41,6 +45,7 @@ from ..numerics.turning import Turn, Turns, What
 from .asking import Window
 from .findings import Told, root_rows
 from .lower import Lowering
+from .values import Scalar, Value
 
 log = logging.getLogger("open_lemma.proofs")
 UNCONFIRMED = "the verifier did not confirm this"
@@ -70,13 +75,13 @@ def in_part(proof: Proof) -> Proof:
 def _logged(request: tree.Request, scope: Lowering, proof: Proof, claimed: int) -> None:
     """A claim of ours that the verifier did not confirm."""
     if claimed and not proof.whole and proof.certificate is not None:
-        digest = hashlib.sha256(scope.text[request.start : request.end].encode()).hexdigest()[:16]
-        log.warning(
-            "not confirmed: statement %s, %s: %s",
-            digest,
-            request.noun,
-            proof.why or "; ".join(proof.verdict.faults[:FAULTS_TOLD]) or "not all is covered",
-        )
+        _log(scope.text[request.start : request.end], request.noun, proof)
+
+
+def _log(statement: str, noun: str, proof: Proof) -> None:
+    digest = hashlib.sha256(statement.encode()).hexdigest()[:16]
+    why = proof.why or "; ".join(proof.verdict.faults[:FAULTS_TOLD]) or "not all is covered"
+    log.warning("not confirmed: statement %s, %s: %s", digest, noun, why)
 
 
 def checked_at_best(told: Told, rounded: list[str]) -> Told:
@@ -106,6 +111,20 @@ def _widened(interval: list[str]) -> list[str]:
 def part_of(proof: Proof, rows: int) -> list[dict[str, Any]]:
     """The certificate as a finding keeps it: with the rows that it speaks of."""
     return [] if proof.certificate is None else [{"first": 0, "rows": rows, **proof.certificate}]
+
+
+def graded_value(told: Told, value: Value, statement: str) -> Told:
+    """A number as the verifier confirms it, with the certificate. Of lists, texts, and numbers that a list or a long formula gave, there
+    is none: these are exact as they stand."""
+    if not (isinstance(value, Scalar) and value.proven and len(told.values) == 1 and "interval" in told.values[0]):
+        return told
+    proof = prove_value(value.formula, told.values[0])
+    if proof.whole:
+        told.certificates = part_of(proof, 1)
+    elif proof.refused:
+        _log(statement, "value", proof)
+        told.evidence = told.values[0]["evidence"] = "checked"
+    return told
 
 
 def graded_roots(request: tree.Request, scope: Lowering, window: Window, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
@@ -160,6 +179,42 @@ def graded_turns(
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     graded = replace(found, places=places, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole)
     return graded, part_of(proof, len(places))
+
+
+def graded_inflections(request: tree.Request, scope: Lowering, window: Window, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
+    """Inflections as the verifier confirms them, with the certificate."""
+    near = _near(request, scope)
+    low, high = around(near, found.places[0].x, window.low, window.high) if near is not None and found.places else (window.low, window.high)
+    proof = _inflections(window, low, high, found)
+    # A value at an irrational place that algebra knows more closely than the certificate can: that tells between what it lies.
+    exact = [not ok and _closer_than_told(p) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
+    if any(exact):
+        places = [replace(p, value_interval=_about(p.value)) if e else p for p, e in zip(found.places, exact, strict=True)]
+        other = _inflections(window, low, high, replace(found, places=places))
+        if sum(other.verdict.proven) > sum(proof.verdict.proven):
+            found, proof = replace(found, places=places), other
+    inside = searched(low, high, found.unsettled) if not proof.whole else None
+    if inside is not None:
+        proof = in_part(_inflections(window, *inside, found))
+    _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places) + found.complete)
+    places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
+    graded = replace(found, places=places, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole)
+    return graded, part_of(proof, len(places))
+
+
+def _inflections(window: Window, low: Formula, high: Formula, found: Turns) -> Proof:
+    return prove_inflections(window.formula, window.variable, low, high, found, [turn_row(p) for p in found.places])
+
+
+def _closer_than_told(p: Turn) -> bool:
+    low, high = (Fraction(v) for v in p.value_interval)
+    return high - low < Fraction(1, 2**90) * max(abs(low), Fraction(1, 2**10))
+
+
+def _about(value: float) -> tuple[str, str]:
+    room = Fraction(1, 2**60) * max(abs(Fraction(value)), Fraction(1, 2**10))
+    low, high = Fraction(value) - room, Fraction(value) + room
+    return fraction_text(low, 22, -1), fraction_text(high, 22, 1)
 
 
 def with_overall(places: list[Turn]) -> list[Turn]:
