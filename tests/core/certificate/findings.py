@@ -64,12 +64,18 @@ inflections of tan(x) for x from -4 to 4
 lowest of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
 highest of x*y*exp(-x^2 - y^2) for x from -2 to 2, y from -1 to 1
 lowest of abs(x) + abs(y - 1/3) for x from -1 to 1, y from -1 to 1
+highest of x*y for x from 0 to 2, y from 0 to 2, where x^2 + y^2 <= 1
 lowest of x + 2*y for x from 0 to 3, y from 0 to 3, where x + y >= 1
 extremes of x^3 - 3*x + y^2 for x from -2 to 2, y from -1 to 1
 minima of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
 extremes of x*y + z^2 for x from -1 to 1, y from -1 to 1, z from -1 to 2
 sqrt(2) + sin(1)
 2/3 + Gamma(5)
+solution of x^3 - 6*x^2 + 11*x - 6 = 0 for x
+solution of exp(x) = 5 for x
+solution of x^2 + 1 = 0 for x
+solution of sin(x) = 1/2 for x from 0 to 7
+solution of x + y = 3, x - 2*y = 1/2 for x, y
 solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4
 """.strip().splitlines()
 

@@ -36,6 +36,7 @@ End = Fraction | None  # None: infinite
 BOX_BITS = 128
 PLACE_BITS = 384
 MOST_BOXES = 100_000
+ULP = Fraction(1, 2**52)
 MOST_ORDER = 5
 FARTHEST = Fraction(2) ** 8192  # endless boxes begin there at the farthest
 
@@ -62,6 +63,16 @@ def fraction(text: Any) -> Fraction:
         return Fraction(text)
     except (ValueError, TypeError, ZeroDivisionError):
         raise Unproven(f"'{text}' is no number") from None
+
+
+def between(row: dict[str, Any], name: str, interval: Any) -> tuple[Fraction, Fraction]:
+    """The interval of a field, which must hold the field's own double up to its last digit."""
+    low, high = fraction(interval[0]), fraction(interval[1])
+    value = fraction(row[name])
+    slack = abs(value) * ULP + Fraction(1, 2**1060)
+    if low > high or not low - slack <= value <= high + slack:
+        raise Unproven(f"{name} = {row[name]} lies outside of its interval")
+    return low, high
 
 
 def sign_of(number: Any) -> int:

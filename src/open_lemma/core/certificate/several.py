@@ -9,6 +9,11 @@ Lowest values. Letters of a tree of parts (see `parts`):
         variable, or its slopes vanish nowhere. Over all such parts together the least value is taken, so it lies on another part.
     o   some condition does not hold anywhere on the part
 
+    b   as a, of the function itself where there are conditions
+
+Under conditions g <= 0 the letter a is read for f + (sum of l g) with multipliers l >= 0, which is nowhere above f where they hold (weak
+duality: Nocedal and Wright, chapter 12.9).
+
 Extremes. On the box and on each of its faces the slopes along it are a system (see `systems`), of which all zeros are known. What a zero
 is follows from the signs of the slopes into the box and of the second derivatives along the face (second derivative test: J. Nocedal,
 S. J. Wright, "Numerical Optimization", 2nd ed., theorems 2.4 and 12.6). A letter n holds of a part on which the function is continuous
@@ -25,7 +30,7 @@ from typing import Any
 
 from flint import arb, arb_mat, fmpq
 
-from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, bits, fraction
+from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, between, bits, fraction
 from .evaluator import Reading, run
 from .exact import BITS, NotExact, rational
 from .mixed import mixed_derivative
@@ -90,7 +95,8 @@ class Field:
                 slopes = self.slopes(places, free) if free and found.continuous else None
                 if slopes is None:
                     return False
-                led = {n: places[n].lower() if s > 0 else places[n].upper() for n, s in zip(free, slopes, strict=True) if s > 0 or s < 0}
+                # Where it never falls along a variable the least values are at its lower end.
+                led = {n: places[n].lower() if s >= 0 else places[n].upper() for n, s in zip(free, slopes, strict=True) if s >= 0 or s <= 0}
                 if not led:
                     break
                 places = {**places, **led}
@@ -166,13 +172,26 @@ def level_of(q: Fraction) -> Any:
 
 
 class Conditions:
-    """What must hold of a place besides: programs that must be at most zero, or less than zero."""
+    """What must hold of a place besides: programs that must be at most zero, or less than zero, each with a multiplier."""
 
     def __init__(self, said: Any, names: list[str]) -> None:
-        self.told = [(program, str(word)) for program, word in said]
+        self.told = [(program, str(word)) for program, word, _ in said]
+        self.multipliers = [fraction(m) for _, _, m in said]
         self.names = names
-        if any(word not in ("<=", "<") for _, word in self.told):
+        if any(word not in ("<=", "<") for _, word in self.told) or any(m < 0 for m in self.multipliers):
             raise Unproven("no such condition")
+
+    def joined(self, program: list[Any], sign: int) -> list[Any]:
+        """The program of a function with the conditions, times their multipliers, added to it: f + l g, or f - l g where the highest
+        value is asked for."""
+        found = list(program)
+        for (condition, _), multiplier in zip(self.told, self.multipliers, strict=True):
+            if multiplier:
+                last, offset = len(found) - 1, len(found)
+                found += [[step[0], *(_moved(part, offset) for part in step[1:])] for step in condition]
+                found += [["number", str(multiplier)], ["*", len(found) - 1, len(found)]]
+                found.append(["+" if sign > 0 else "-", last, len(found) - 1])
+        return found
 
     def nowhere(self, part: Part) -> bool:
         with bits(BOX_BITS):
@@ -191,17 +210,23 @@ class Conditions:
         )
 
 
+def _moved(part: Any, offset: int) -> Any:
+    """What a step names, in a program that stands further on; texts and tables stay."""
+    return part + offset if isinstance(part, int) else part
+
+
 def lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[list[bool], bool, int, list[str]]:
     """The lowest (highest) value of a box: every row a place where it is taken, up to the interval; whether that holds; boxes; faults."""
     names = [str(n) for n in certificate["variables"]]
     sign = 1 if certificate["claim"] == "lowest of several" else -1
     field, conditions = Field(certificate["formula"], names, sign), Conditions(certificate.get("conditions", []), names)
     window = window_of(certificate["window"])
-    lows, highs = zip(*(sorted(sign * fraction(v) for v in row["value_interval"]) for row in rows), strict=True)
-    level = level_of(min(lows))
+    lows, highs = zip(*(sorted(sign * v for v in between(row, "value", row["value_interval"])) for row in rows), strict=True)
+    level = level_of(max(lows))
+    bounded = Field(conditions.joined(certificate["formula"], sign), names, sign)
     gradient = Gradient(field, names, hull_of(window), {}, {})
     holds: dict[str, Callable[[Part], bool]] = {
-        "a": lambda part: field.keeps_above(part, level), "o": conditions.nowhere,
+        "a": lambda part: bounded.keeps_above(part, level), "b": lambda part: field.keeps_above(part, level), "o": conditions.nowhere,
         "m": lambda part: not conditions.told and gradient.leads_away(part),
     }  # fmt: skip
     for letter, part in parts(certificate["parts"], gradient.hull):
@@ -220,7 +245,7 @@ def lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[lis
         proven.append(held)
         if not held:
             faults.append(f"the value is not taken at {', '.join(f'{n} = {row[n]}' for n in names)}")
-    return proven, all(proven), field.count + gradient.count, faults
+    return proven, all(proven), bounded.count + field.count + gradient.count, faults
 
 
 def _next_to(said: Fraction, place: Fraction, side: tuple[Any, Any]) -> bool:
@@ -418,7 +443,10 @@ def extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[l
     left = list(range(len(candidates)))
     proven, faults = [], []
     for row in rows:
-        mine = next((k for k in left if _fits(candidates[k], row, candidates if settled and whole else None)), None)
+        try:
+            mine = next((k for k in left if _fits(candidates[k], row, candidates if settled and whole else None)), None)
+        except Unproven:
+            mine = None
         proven.append(mine is not None)
         if mine is None:
             faults.append(f"no {row.get('what')} of its own at {', '.join(f'{n} = {row[n]}' for n in field.names)}")
@@ -436,11 +464,7 @@ def _fits(found: Candidate, row: dict[str, Any], all_of_them: list[Candidate] | 
     with bits(PLACE_BITS):
         sides = dict(zip(face.free, found.part, strict=True))
         for name in face.field.names:
-            low, high = (fraction(v) for v in row["intervals"][name])
-            value = fraction(row[name])
-            slack = abs(value) / 2**52 + Fraction(1, 2**80)
-            if not low - slack <= value <= high + slack:
-                return False
+            low, high = between(row, name, row["intervals"][name])
             if name in sides:
                 if not (low <= sides[name][0] and sides[name][1] <= high):
                     return False
@@ -449,10 +473,7 @@ def _fits(found: Candidate, row: dict[str, Any], all_of_them: list[Candidate] | 
                     return False
             elif not (ball(low) <= face.at[name] <= ball(high)):
                 return False
-        low, high = (fraction(v) for v in row["value_interval"])
-        said = fraction(row["value"])
-        if not low - abs(said) / 2**52 - Fraction(1, 2**80) <= said <= high + abs(said) / 2**52 + Fraction(1, 2**80):
-            return False
+        low, high = between(row, "value", row["value_interval"])
         if low == high:
             with bits(BITS):
                 exact = face.exact_value(found.part)

@@ -14,9 +14,9 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any
 
-from flint import arb, arb_mat, fmpq
+from flint import arb, arb_mat, fmpq, fmpq_mat
 
-from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, bits, fraction
+from .cover import BOX_BITS, PLACE_BITS, ULP, Unproven, ball, between, bits, fraction
 from .evaluator import Reading, run
 from .exact import BITS, rational
 from .parts import Part, balls_of, inside, number_of, outside, part_of, parts, span_ball, window_of, within
@@ -156,12 +156,7 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
     left = set(range(len(alone)))
     proven = []
     for row in rows:
-        said = tuple((fraction(low), fraction(high)) for low, high in (row["intervals"][n] for n in names))
-        for name, (low, high) in zip(names, said, strict=True):
-            value = fraction(row[name])
-            slack = abs(value) / 2**52 + Fraction(1, 2**80)
-            if not low - slack <= value <= high + slack:
-                raise Unproven(f"{name} = {row[name]} lies outside of its interval")
+        said = tuple(between(row, n, row["intervals"][n]) for n in names)
         mine = next((k for k in left if within(said, alone[k])), None)
         held = mine is not None and inside(said, window) and (within(equations.closer(alone[mine]), said) or equations.solved_by(said))
         if held and mine is not None:
@@ -185,4 +180,50 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
     return proven, complete, equations.count, faults
 
 
-__all__ = ["Equations", "solutions"]
+def linear_solution(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[list[bool], bool, int, list[str]]:
+    """The only solution of linear equations with rational coefficients, by exact elimination: one row with a value for each unknown."""
+    names = [str(n) for n in certificate["variables"]]
+    forms = [_linear_form(p, names) for p in certificate["formulas"]]
+    matrix = fmpq_mat([form[:-1] for form in forms])
+    if len(rows) != 1 or len(set(names)) < len(names) or matrix.rank() < len(names):
+        raise Unproven("not one solution of linear equations")
+    reduced, _ = fmpq_mat(forms).rref()
+    if any(reduced[i, j] != (i == j) for i in range(min(len(forms), len(names) + 1)) for j in range(len(names))):
+        raise Unproven("equations that contradict each other")
+    found = {n: Fraction(int((-reduced[i, len(names)]).p), int((-reduced[i, len(names)]).q)) for i, n in enumerate(names)}
+    held = True
+    for name, exact in found.items():
+        held = held and abs(fraction(rows[0][name]) - exact) <= abs(exact) * ULP + Fraction(1, 2**1060)
+        if "interval" in rows[0]:
+            low, high = (fraction(v) for v in rows[0]["interval"])
+            held = held and low <= exact <= high
+    return [held], held, 1, [] if held else ["the solution is " + ", ".join(f"{n} = {q}" for n, q in found.items())]
+
+
+def _linear_form(program: list[Any], names: list[str]) -> list[Any]:
+    """The coefficients of each unknown and the constant of a program that is linear in them. Raises Unproven."""
+    found: list[list[Any]] = []
+    zero = [fmpq(0)] * (len(names) + 1)
+    for head, *rest in program:
+        args = [found[k] for k in rest if isinstance(k, int)]
+        plain = [not any(a[:-1]) for a in args]
+        if head == "variable" and rest[0] in names:
+            found.append([fmpq(int(n == rest[0])) for n in names] + [fmpq(0)])
+        elif head == "number":
+            q = fraction(rest[0])
+            found.append([*zero[:-1], fmpq(q.numerator, q.denominator)])
+        elif head in ("+", "-"):
+            found.append([a + b if head == "+" else a - b for a, b in zip(*args, strict=True)])
+        elif head in ("neg", "same"):
+            found.append([-a if head == "neg" else a for a in args[0]])
+        elif head == "*" and any(plain):
+            scale, form = (args[0][-1], args[1]) if plain[0] else (args[1][-1], args[0])
+            found.append([a * scale for a in form])
+        elif head == "/" and plain[1] and args[1][-1] != 0:
+            found.append([a / args[1][-1] for a in args[0]])
+        else:
+            raise Unproven("an equation that is not linear")
+    return found[-1]
+
+
+__all__ = ["Equations", "linear_solution", "solutions"]

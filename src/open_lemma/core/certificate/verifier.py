@@ -23,7 +23,7 @@ from typing import Any
 
 from flint import arb, fmpq, fmpq_poly
 
-from .cover import BOX_BITS, PLACE_BITS, Box, Boxes, Cover, Point, Unproven, ball, bits, exact_place, fraction
+from .cover import BOX_BITS, PLACE_BITS, ULP, Box, Boxes, Cover, Point, Unproven, ball, between, bits, exact_place, fraction
 from .double import double_integral
 from .evaluator import BadProgram, run
 from .exact import BITS, Exact, NotExact
@@ -33,9 +33,8 @@ from .several import extremes as extremes_of_several
 from .several import lowest as lowest_of_several
 from .span import span_of
 from .sums import exactly, sum_over
-from .systems import solutions
+from .systems import linear_solution, solutions
 
-ULP = Fraction(1, 2**52)
 NARROWINGS = 60  # of an interval whose ends are said to 22 digits, before the value in it is asked for
 
 
@@ -66,22 +65,13 @@ def verify(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
 # ---------------------------------------------------------------- what rows say
 
 
-def _between(row: dict[str, Any], name: str, interval: Any) -> tuple[Fraction, Fraction]:
-    """The interval of a field, which must hold the field's own double up to its last digit."""
-    low, high = fraction(interval[0]), fraction(interval[1])
-    value = fraction(row[name])
-    slack = abs(value) * ULP + Fraction(1, 2**1060)
-    if low > high or not low - slack <= value <= high + slack:
-        raise Unproven(f"{name} = {row[name]} lies outside of its interval")
-    return low, high
-
-
 def _place(certificate: dict[str, Any], row: dict[str, Any]) -> tuple[Fraction, Fraction]:
     """Where the place of a row is said to be: exactly, or between two numbers."""
-    low, high = _between(row, "x" if "x" in row else certificate["variable"], row["interval"])
-    if "exact" not in row:
-        return low, high
-    exact = fraction(row["exact"])
+    low, high = between(row, "x" if "x" in row else certificate["variable"], row["interval"])
+    try:
+        exact = Fraction(row["exact"])
+    except (KeyError, ValueError):
+        return low, high  # a closed form is no part of what is shown
     if not low <= exact <= high:
         raise Unproven(f"the interval does not hold {row['exact']}")
     return exact, exact
@@ -91,7 +81,7 @@ def _value_fits(
     boxes: Boxes, row: dict[str, Any], name: str, interval: Any, low: Fraction, high: Fraction, point: Point | None, flat: bool
 ) -> bool:
     """Whether the value at a place lies in the interval of the row. flat: the slope is zero at the place."""
-    wide = _between(row, name, interval)
+    wide = between(row, name, interval)
     with bits(PLACE_BITS):
         if point is not None:
             here = point.reading()
@@ -626,7 +616,7 @@ def _side_sign(point: Point, side: int, text: str) -> int | None:
 
 def _exactly_there(boxes: Boxes, place: Exact, row: dict[str, Any]) -> bool:
     """Whether the value at a place that is known exactly lies in the interval of a row."""
-    wide = _between(row, "value", row["value_interval"])
+    wide = between(row, "value", row["value_interval"])
     with bits(BITS):
         here = boxes.read(place)
         if here is None or not here.defined or here.jet is None:
@@ -859,7 +849,7 @@ def _span_fits(row: dict[str, Any], mine: list[Any]) -> bool:
             continue
         if not isinstance(part, Point) or bool(row[f"{name}_belongs"]) != inside:
             return False
-        low, high = _between(row, name, row[f"{name}_interval"])
+        low, high = between(row, name, row[f"{name}_interval"])
         if part.exact is not None and low == high:
             with bits(BITS):
                 if not (part.exact - _exact_of(low)).is_zero():
@@ -882,7 +872,7 @@ def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     """The value of a formula without variables."""
     proven = []
     for program, row in zip(certificate["formulas"], rows, strict=True):
-        low, high = _between(row, "value", row["interval"])
+        low, high = between(row, "value", row["interval"])
         held = False
         for precision in (128, PLACE_BITS, 1024):
             with bits(precision):
@@ -902,7 +892,7 @@ def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
 def _integral(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     """An integral, or a mean value: one row with `value` and `interval`."""
     total, count = (double_integral if certificate["claim"] == "double integral" else integral_over)(certificate)
-    low, high = _between(rows[0], "value", rows[0]["interval"])
+    low, high = between(rows[0], "value", rows[0]["interval"])
     with bits(certificate["bits"]):
         held = len(rows) == 1 and _inside(total, (low, high))
     return Verdict([held] * len(rows), held, count, faults=[] if held else [f"the integral is {total.str(18)}"])
@@ -915,7 +905,7 @@ def _in_several(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verd
 
 
 _SEVERAL: dict[str, Any] = {
-    "system": solutions, "lowest of several": lowest_of_several, "highest of several": lowest_of_several,
+    "system": solutions, "linear system": linear_solution, "lowest of several": lowest_of_several, "highest of several": lowest_of_several,
     "extremes of several": extremes_of_several,
 }  # fmt: skip
 
@@ -923,7 +913,7 @@ _SEVERAL: dict[str, Any] = {
 def _sum(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     """A sum or a product: one row with `value` and `interval`, and `exact` where it is said to be a fraction."""
     row = rows[0]
-    low, high = _between(row, "value", row["interval"])
+    low, high = between(row, "value", row["interval"])
     if low == high or (certificate["rest"] == "none" and "exact" in row):
         number = fraction(row.get("exact", row["interval"][0]))
         with bits(BITS):
@@ -949,7 +939,7 @@ def _limit(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
 def _limit_fits(found: Any, row: dict[str, Any]) -> bool:
     if isinstance(found, int) or "limit" in row:
         return isinstance(found, int) and row.get("limit") == ("infinity" if found > 0 else "-infinity") and row.get("value") is None
-    low, high = _between(row, "value", row["interval"])
+    low, high = between(row, "value", row["interval"])
     if low == high:
         with bits(BITS):
             if isinstance(found, Exact):

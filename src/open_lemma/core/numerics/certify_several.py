@@ -7,20 +7,28 @@ from fractions import Fraction
 from itertools import product
 from typing import Any
 
-from ..certificate.cover import Unproven, fraction
+import numpy as np
+from scipy import optimize
+
+from ..certificate.cover import PLACE_BITS, Unproven, fraction
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
 from ..certificate.parts import Part, halves, hull_of, side_of, window_of, within
 from ..certificate.program import NotPlain, program_of
 from ..certificate.several import Conditions, Face, Field, Gradient, level_of
 from ..certificate.verifier import Verdict
+from ..formula.ball import from_fraction, precision
+from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
+from ..formula.tape import Tape
 from .certify import Json, NoCertificate, Proof, checked, end_of
 from .stationary import Condition, Ends, Landscape
 
 MOST_PARTS = 4_000  # of a tree for a level
+MOST_UNDER_CONDITIONS = 1_500
 MOST_OF_FACE = {1: 2_000, 2: 4_000, 3: 2_000}
 SHRINKINGS = 8
+ACTIVE = 1e-6  # how near to zero a condition is that holds a place back
 SMALLEST = Fraction(1, 2**14)  # of the box: what is not settled on such a part, will not be on smaller ones
 BROKEN = (NoCertificate, Unproven, BadProgram, NotExact)
 
@@ -33,33 +41,83 @@ def prove_lowest_of_several(
         said = _said(formula, names, ends, "highest of several" if highest else "lowest of several")
         if any(c.equation for c in conditions):
             raise NoCertificate("a condition is an equation")
-        said["conditions"] = [[_program(c.formula), "<" if c.strict else "<="] for c in conditions]
-        said["places"] = [
-            [_inside(fraction(row[n]), window_of([w])[0]) for n, w in zip(names, said["window"], strict=True)] for row in rows
-        ]
-        field, limits = Field(said["formula"], list(names), -1 if highest else 1), Conditions(said["conditions"], list(names))
-        level = level_of(min(fraction(v) * field.sign for row in rows for v in row["value_interval"]))
-        said["parts"] = _tree(field, limits, level, hull_of(window_of(said["window"])))
+        window, sign = window_of(said["window"]), -1 if highest else 1
+        places = [[_inside(fraction(row[n]), w) for n, w in zip(names, window, strict=True)] for row in rows]
+        multipliers = _multipliers(formula, names, conditions, window, places[0], sign) if conditions else []
+        words = ["<" if c.strict else "<=" for c in conditions]
+        said["conditions"] = [[_program(c.formula), w, str(m)] for c, w, m in zip(conditions, words, multipliers, strict=True)]
+        limits = Conditions(said["conditions"], list(names))
+        said["places"] = [[str(v) for v in _allowed(place, window, limits)] for place in places]
+        level = level_of(max(min(fraction(v) * sign for v in row["value_interval"]) for row in rows))
+        said["parts"] = _tree(Field(said["formula"], list(names), sign), limits, level, hull_of(window))
         return checked(said, rows)
     except BROKEN as reason:
         return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
+
+
+def _multipliers(
+    formula: Formula, names: Sequence[str], conditions: Sequence[Condition], window: Any, place: list[Fraction], sign: int
+) -> list[Fraction]:
+    """How much each condition holds the value back at a place: gradient + (sum of multipliers times normals) is zero along all variables
+    but those that are held by the window."""
+    try:
+        tapes = [Tape([derivative(f, n) for n in names], list(names)) for f in (formula, *(c.formula for c in conditions))]
+        slopes = [np.array([float(np.asarray(v)) for v in t.numeric(*map(float, place))]) for t in tapes]
+        limits = [float(np.asarray(Tape([c.formula], list(names)).numeric(*map(float, place))[0])) for c in conditions]
+    except (NoDerivative, ArithmeticError, ValueError):
+        return [Fraction(0)] * len(conditions)
+    free = [k for k, (x, side) in enumerate(zip(place, window, strict=True)) if _apart(x, side)]
+    active = [k for k, v in enumerate(limits) if abs(v) < ACTIVE]
+    found = [Fraction(0)] * len(conditions)
+    if active and free and all(np.isfinite(s).all() for s in slopes):
+        normals = np.array([[slopes[k + 1][j] for k in active] for j in free])
+        weights, _ = optimize.nnls(normals, -sign * slopes[0][free])
+        for k, weight in zip(active, weights, strict=True):
+            exact = Fraction(float(weight))
+            plain = exact.limit_denominator(10**4)
+            found[k] = plain if abs(plain - exact) < Fraction(1, 10**9) else exact
+    return found
+
+
+def _apart(x: Fraction, side: tuple[Any, Any]) -> bool:
+    low, high = (float(e.ball.mid()) for e in side)
+    return low + ACTIVE * (high - low) < float(x) < high - ACTIVE * (high - low)
+
+
+def _allowed(place: list[Fraction], window: Any, limits: Conditions) -> list[Fraction]:
+    """The place, or one next to it at which the conditions hold exactly."""
+    if not limits.told:
+        return place
+    for step in (Fraction(0), *(Fraction(1, 2**k) for k in (50, 47, 44))):
+        for ways in product((0, 1, -1), repeat=len(place)):
+            moved = [_inside(x + way * step * max(abs(x), Fraction(1)), w) for x, way, w in zip(place, ways, window, strict=True)]
+            with precision(PLACE_BITS):
+                if limits.met({n: from_fraction(v.numerator, v.denominator) for n, v in zip(limits.names, moved, strict=True)}):
+                    return moved
+            if not step:
+                break
+    raise NoCertificate("the conditions do not hold exactly at the place")
 
 
 def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
     letters: list[str] = []
     todo = [whole]
     gradient = Gradient(field, field.names, whole, {}, {})
+    bounded = Field(limits.joined(field.program, field.sign), field.names, field.sign) if limits.told else field
+    most = MOST_UNDER_CONDITIONS if limits.told else MOST_PARTS
     while todo:
         part = todo.pop()
-        if len(letters) > MOST_PARTS:
+        if len(letters) > most:
             raise NoCertificate("that no value lies beyond took too many parts of the box")
         if limits.told and limits.nowhere(part):
             letters.append("o")
-        elif field.keeps_above(part, level, by_tangents=False):
+        elif bounded.keeps_above(part, level, by_tangents=False):
             letters.append("a")
+        elif limits.told and field.keeps_above(part, level, by_tangents=False):
+            letters.append("b")
         elif not limits.told and gradient.leads_away(part):
             letters.append("m")
-        elif field.keeps_above(part, level):
+        elif bounded.keeps_above(part, level):
             letters.append("a")
         else:
             k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
@@ -68,10 +126,11 @@ def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
     return "".join(letters)
 
 
-def _inside(x: Fraction, window: tuple[Any, Any]) -> str:
+def _inside(x: Fraction, window: tuple[Any, Any]) -> Fraction:
     """A number of the window that is next to x."""
     low, high = (side_of(e.ball) for e in window)
-    return str(min(max(x, low[1]), high[0]))
+    nearest: Fraction = min(max(x, low[1]), high[0])
+    return nearest
 
 
 def prove_extremes_of_several(

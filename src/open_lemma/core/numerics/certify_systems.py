@@ -33,6 +33,15 @@ def prove_system(
         return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
 
 
+def prove_linear(equations: Sequence[Formula], unknowns: Sequence[str], rows: list[Json]) -> Proof:
+    """A certificate of the only solution of linear equations with rational coefficients."""
+    try:
+        programs = [program_of(e) for e in equations]
+    except NotPlain as reason:
+        return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), f"it rests on {reason}")
+    return checked({"claim": "linear system", "formulas": programs, "variables": list(unknowns)}, rows)
+
+
 def _system(equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequence[tuple[Formula, Formula]], found: Solved) -> Json:
     try:
         read = Equations([program_of(e) for e in equations], list(unknowns))
@@ -80,4 +89,4 @@ def _said(part: Part) -> list[list[str]]:
     return [[str(a), str(b)] for a, b in part]
 
 
-__all__ = ["prove_system"]
+__all__ = ["prove_linear", "prove_system"]

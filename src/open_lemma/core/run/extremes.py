@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from math import inf, nextafter
 from typing import Any
@@ -13,7 +13,6 @@ from ..formula.domain import infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
 from ..language.messages import advise
-from ..numerics.certify import Proof
 from ..numerics.closeup import CloseUp, close_up
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.global_search import Found, bounds_of_many, lowest_of_many
@@ -478,76 +477,141 @@ def _known(interval: tuple[str, str]) -> tuple[str, str] | None:
 
 
 def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
-    """The lowest (highest) value in a box: several methods, then bounds by branch and bound."""
+    """The lowest (highest) value in a box: several methods, then a certificate that nothing lies beyond."""
     names, ends, formula, conditions = _box(request, scope)
-    word = "highest" if request.noun in ("highest", "maxima") else "lowest"
-    sign = -1 if word == "highest" else 1
-    goal = c.minus(formula) if sign < 0 else formula
+    highest = request.noun in ("highest", "maxima")
     try:
-        # On a border the methods stop a little beside it; there the candidates are worked out first.
-        exact = _by_places(goal, names, ends, conditions) if conditions else None
-        found = None if exact is not None else lowest_of_many(goal, names, ends, conditions)
+        answer = _LowestOfSeveral(request, scope, names, ends, formula, conditions, -1 if highest else 1).answer()
     except NotSearchable as reason:
         raise refusal("not-searchable", str(reason), request) from None
-    notes: list[str] = []
-    proof: Proof | None = None
-    interval: tuple[str, str] | None = None
-    if found is not None:
-        for room in _ROOMS:
-            interval = _around(sign * found.value, room)
-            rows = _searched_rows(found, names, sign, interval)
-            proof = proof_of_lowest_of_several(request, scope, formula, names, ends, conditions, sign < 0, rows)
-            if proof.whole:
-                break
-        else:
-            exact = None if conditions else _by_places(goal, names, ends, conditions)
-    certificates: list[dict[str, Any]] = []
-    if exact is not None:
-        kind: Kind = "minimum" if sign > 0 else "maximum"
-        told_places = [replace(p, kind=kind, value=sign * p.value, value_interval=_turned(p.value_interval, sign)) for p in exact.places]
-        rows = [_place_row(names, p) for p in told_places]
-        method = "all candidates inside and on the borders found by interval Newton steps; none lies beyond"
-        evidence: Evidence = weakest(p.evidence for p in exact.places)
-        if not conditions:
-            landscape = replace(exact, places=told_places)
-            graded, certificates = graded_several(request, scope, formula, names, ends, (), landscape, rows)
-            evidence = weakest(p.evidence for p in graded.places)
-            rows = [_place_row(names, p) for p in graded.places]
-        value = sign * exact.places[0].value
-        interval = _turned(exact.places[0].value_interval, sign)
-        spots = [p.values for p in exact.places]
-        notes += [f"{_named(names, p)} lies on the border {p.border}" for p in exact.places[:3] if p.border]
-    else:
-        assert found is not None
-        assert proof is not None
-        whole = proof.whole
-        evidence = "proven" if whole else found.evidence
-        method = f"{', '.join(found.agreeing)} agree" if len(found.agreeing) > 1 else found.agreeing[0]
-        if whole:
-            certificates = part_of(proof, len(rows))
-            method += f"; {proof.verdict.boxes} parts of the box shown to keep {'below' if sign < 0 else 'above'} it"
-        else:
-            interval = None
-            rows = _searched_rows(found, names, sign, None)
-            notes += _bracket(goal, names, ends, conditions, found, sign)
-        for row in rows:
-            row["evidence"] = evidence
-        value, spots = sign * found.value, found.places
-    if conditions:
-        notes.append("where " + " and ".join(k.said for k in conditions))
-    at = ", ".join(f"{n} = {short(v)}" for n, v in zip(names, spots[0], strict=True))
-    tail = f"; nothing in the box lies {'above' if sign < 0 else 'below'} it." if evidence == "proven" else "."
+    notes = answer.notes + (["where " + " and ".join(k.said for k in conditions)] if conditions else [])
+    proven = answer.evidence == "proven"
+    at = ", ".join(f"{n} = {short(v)}" for n, v in zip(names, answer.spots[0], strict=True))
+    tail = f"; nothing in the box lies {'above' if highest else 'below'} it." if proven else "."
+    summary = f"The {'highest' if highest else 'lowest'} value is {short(answer.value)}, at {at}{tail}"
     told = Told(
-        rows, evidence, evidence == "proven", f"The {word} value is {short(value)}, at {at}{tail}", method, notes, variable=names[0],
-        certificates=certificates,
+        answer.rows, answer.evidence, proven, summary, answer.method, notes, variable=names[0], certificates=answer.certificates
     )  # fmt: skip
-    heights = (FoundPlace(value, interval, evidence),)
-    parts = {n: tuple(FoundPlace(p[k], None, evidence) for p in spots) for k, n in enumerate(names)}
-    noun = request.noun
-    return told, FindingValue(noun, heights, {**parts, "value": heights})
+    heights = (FoundPlace(answer.value, answer.interval, answer.evidence),)
+    parts = {n: tuple(FoundPlace(p[k], None, answer.evidence) for p in answer.spots) for k, n in enumerate(names)}
+    return told, FindingValue(request.noun, heights, {**parts, "value": heights})
 
 
-_ROOMS = (1e-13, 1e-9)  # of its size: how closely the lowest value is said, as far as that can be shown
+@dataclass
+class _Answer:
+    """spots: the places, in numbers."""
+
+    rows: list[dict[str, Any]]
+    value: float
+    interval: tuple[str, str] | None
+    spots: list[tuple[float, ...]]
+    evidence: Evidence
+    method: str
+    notes: list[str] = field(default_factory=list)
+    certificates: list[dict[str, Any]] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class _LowestOfSeveral:
+    """sign: -1 for the highest value, which is the lowest of the formula's negative."""
+
+    request: tree.Request
+    scope: Lowering
+    names: list[str]
+    ends: list[tuple[Formula, Formula]]
+    formula: Formula
+    conditions: list[Condition]
+    sign: int
+
+    @property
+    def goal(self) -> Formula:
+        return c.minus(self.formula) if self.sign < 0 else self.formula
+
+    def answer(self) -> _Answer:
+        # On the border of a condition the methods stop a little beside it; there the candidates are worked out first.
+        exact = self._candidates() if self.conditions else None
+        if exact is not None:
+            places = exact.places
+            return self._shown([p.values for p in places], self.sign * places[0].value, BY_CANDIDATES) or self._by_candidates(exact)
+        found = lowest_of_many(self.goal, self.names, self.ends, self.conditions)
+        method = f"{', '.join(found.agreeing)} agree" if len(found.agreeing) > 1 else found.agreeing[0]
+        shown = self._shown(found.places, self.sign * found.value, method)
+        if shown is not None:
+            return shown
+        exact = None if self.conditions else self._candidates()
+        return self._by_candidates(exact) if exact is not None else self._searched(found, method)
+
+    def _shown(self, places: list[tuple[float, ...]], value: float, method: str) -> _Answer | None:
+        """What a certificate proves, as closely as it can; None where there is none."""
+        # What was found on a border, or among many variables, is not as close to the truth.
+        for room in ROOMS if self.conditions or len(self.names) > MOST_LOCAL else ROOMS[:1]:
+            interval = _around(value, room)
+            rows = self._rows(places, value, "proven", interval)
+            proof = proof_of_lowest_of_several(
+                self.request, self.scope, self.formula, self.names, self.ends, self.conditions, self.sign < 0, rows
+            )
+            if proof.whole:
+                method += f"; {proof.verdict.boxes} parts of the box shown to keep {'below' if self.sign < 0 else 'above'} it"
+                return _Answer(rows, value, interval, places, "proven", method, certificates=part_of(proof, len(rows)))
+        return None
+
+    def _searched(self, found: Found, method: str) -> _Answer:
+        """What several methods have found, and what is known besides."""
+        rows = self._rows(found.places, self.sign * found.value, found.evidence, None)
+        notes = []
+        bounds = bounds_of_many(self.goal, self.names, self.ends, self.conditions, found)
+        if bounds is not None and bounds.low > float("-inf"):
+            beyond, bound = "above" if self.sign < 0 else "below", short(self.sign * bounds.low)
+            notes.append(f"branch and bound: nothing lies {beyond} {bound}; between that and the value found nothing is shown")
+        if found.evidence == "open":
+            notes.append(f"only one method found this value: {found.agreeing[0]}")
+        return _Answer(rows, self.sign * found.value, None, found.places, found.evidence, method, notes)
+
+    def _rows(
+        self, places: list[tuple[float, ...]], value: float, evidence: Evidence, interval: tuple[str, str] | None
+    ) -> list[dict[str, Any]]:
+        more = {} if interval is None else {"value_interval": list(interval)}
+        what = "minimum" if self.sign > 0 else "maximum"
+        return [
+            {**dict(zip(self.names, place, strict=True)), "value": value, "evidence": evidence, "kind": "global", "overall": True,
+             "what": what, "intervals": dict.fromkeys(self.names), **more}  # no interval of the place is known
+            for place in places
+        ]  # fmt: skip
+
+    def _candidates(self) -> Landscape | None:
+        """The places of the lowest value, if all candidates are known (up to three variables)."""
+        if len(self.names) > MOST_LOCAL or any(v not in variables(self.goal) for v in self.names):
+            return None
+        try:
+            found = stationary_places(self.goal, self.names, self.ends, self.conditions)
+        except NotSearchable:
+            return None
+        if not found.complete:
+            return None
+        chosen = [p for p in with_overall(found, "minimum", None, 1).places if p.overall]
+        return replace(found, places=chosen) if chosen else None
+
+    def _by_candidates(self, found: Landscape) -> _Answer:
+        kind: Kind = "minimum" if self.sign > 0 else "maximum"
+        sign = self.sign
+        found = replace(
+            found,
+            places=[replace(p, kind=kind, value=sign * p.value, value_interval=_turned(p.value_interval, sign)) for p in found.places],
+        )
+        certificates: list[dict[str, Any]] = []
+        if not self.conditions:
+            rows = [_place_row(self.names, p) for p in found.places]
+            found, certificates = graded_several(self.request, self.scope, self.formula, self.names, self.ends, (), found, rows)
+        places = found.places
+        return _Answer(
+            [_place_row(self.names, p) for p in places], places[0].value, places[0].value_interval, [p.values for p in places],
+            weakest(p.evidence for p in places), BY_CANDIDATES,
+            [f"{_named(self.names, p)} lies on the border {p.border}" for p in places[:3] if p.border], certificates,
+        )  # fmt: skip
+
+
+BY_CANDIDATES = "all candidates inside and on the borders found by interval Newton steps; none lies beyond"
+ROOMS = (1e-13, 1e-9)  # of its size: how closely the lowest value is said, as far as that can be shown
 
 
 def _around(value: float, room: float) -> tuple[str, str]:
@@ -561,45 +625,3 @@ def _turned(interval: tuple[str, str], sign: int) -> tuple[str, str]:
         return interval
     low, high = (t[1:] if t.startswith("-") else t if t == "0" else f"-{t}" for t in reversed(interval))
     return low, high
-
-
-def _by_places(goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition]) -> Landscape | None:
-    """The places of the lowest value, if all candidates are known with proof (up to three variables)."""
-    if len(names) > MOST_LOCAL or any(v not in variables(goal) for v in names):
-        return None
-    try:
-        found = stationary_places(goal, names, ends, conditions)
-    except NotSearchable:
-        return None
-    if not found.complete:
-        return None
-    chosen = [p for p in with_overall(found, "minimum", None, 1).places if p.overall]
-    return replace(found, places=chosen) if chosen else None
-
-
-def _searched_rows(found: Found, names: list[str], sign: int, interval: tuple[str, str] | None) -> list[dict[str, Any]]:
-    rows: list[dict[str, Any]] = []
-    for place in found.places:
-        row: dict[str, Any] = dict(zip(names, place, strict=True))
-        row |= {"value": sign * found.value, "evidence": found.evidence, "kind": "global", "overall": True}
-        row |= {"what": "minimum" if sign > 0 else "maximum", "intervals": dict.fromkeys(names)}  # no interval of the place is known
-        if interval is not None:
-            row["value_interval"] = list(interval)
-        rows.append(row)
-    return rows
-
-
-def _bracket(
-    goal: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition], found: Found, sign: int
-) -> list[str]:
-    """What is known of a value that is not proven, in words."""
-    notes = []
-    bounds = bounds_of_many(goal, names, ends, conditions, found)
-    if bounds is not None and bounds.low > float("-inf"):
-        beyond = "above" if sign < 0 else "below"
-        notes.append(
-            f"branch and bound: nothing lies {beyond} {short(sign * bounds.low)}; between that and the value found nothing is shown"
-        )
-    if found.evidence == "open":
-        notes.append(f"only one method found this value: {found.agreeing[0]}")
-    return notes

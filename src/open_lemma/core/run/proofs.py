@@ -13,6 +13,8 @@ from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
+from ..certificate.verifier import Verdict
+from ..formula import catalogue as c
 from ..formula.certain import fraction_text
 from ..formula.nodes import Formula
 from ..language import tree
@@ -31,16 +33,17 @@ from ..numerics.certify import (
     unseen_roots,
 )
 from ..numerics.certify_several import prove_extremes_of_several, prove_lowest_of_several
-from ..numerics.certify_systems import prove_system
+from ..numerics.certify_systems import prove_linear, prove_system
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.integrals import Integral
 from ..numerics.limits import Limit
 from ..numerics.lowest import Lowest
 from ..numerics.regions import Region
-from ..numerics.roots import Roots
+from ..numerics.roots import NotSearchable, Roots
 from ..numerics.stationary import Condition, Ends, Kind, Landscape
 from ..numerics.sums import Sum
 from ..numerics.systems import Solved
+from ..numerics.tails import find_roots_anywhere
 from ..numerics.turning import Turn, Turns, What
 from .asking import Window
 from .findings import Told, root_rows
@@ -50,6 +53,7 @@ from .values import Scalar, Value
 log = logging.getLogger("open_lemma.proofs")
 UNCONFIRMED = "the verifier did not confirm this"
 FAULTS_TOLD = 3  # to the log, of one statement
+COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
 ROUNDED = 1e-12  # how far, of its size, a number may be off that went through doubles
 
 
@@ -297,6 +301,25 @@ def graded_several(
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     unsettled = 0 if proof.whole else found.unsettled
     return replace(found, places=places, unsettled=unsettled, covered=proof.whole), part_of(proof, len(rows))
+
+
+def proof_of_solutions(
+    request: tree.Request, scope: Lowering, equations: list[Formula], unknowns: tuple[str, ...], span: tuple[Formula, Formula] | None,
+    rows: list[dict[str, Any]],
+) -> Proof:  # fmt: skip
+    """The proof that what algebra proposed are all solutions: of one equation by a cover, of linear ones by elimination."""
+    if len(unknowns) > 1:
+        return prove_linear(equations, unknowns, rows)
+    low, high = span or (c.minus(c.constant("infinity")), c.constant("infinity"))
+    try:
+        found = find_roots_anywhere(equations[0], unknowns[0], low, high, COUNTING_BUDGET)
+    except NotSearchable as reason:
+        return Proof(None, Verdict([False] * len(rows), False), str(reason))
+    if len(found.roots) != len(rows) or found.flat:
+        return Proof(None, Verdict([False] * len(rows), False), "the search found others")
+    proof = prove_roots(equations[0], unknowns[0], low, high, found, rows)
+    _logged(request, scope, proof, 1)
+    return proof
 
 
 def graded_limit(

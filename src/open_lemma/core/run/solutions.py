@@ -16,23 +16,23 @@ from ..formula.typeset import name_tex, tex
 from ..language import tree
 from ..language.messages import advise
 from ..language.questions import is_condition
+from ..numerics.certify import Proof
 from ..numerics.equations import Proposed, propose
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.pieces import Place
 from ..numerics.regions import Region, Span, region_of
-from ..numerics.roots import NotSearchable, find_roots
+from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
 from .asking import Progress, Window, digits_of, digits_text, free_variables, span_of
 from .findings import Told, count_word, number_latex, root_value, tell_roots
 from .lower import Lowering, refusal
 from .novalue import said_number, short
-from .proofs import graded_region, graded_roots, graded_system
+from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, Value
 
 SEARCH_REACH = 100  # where solutions are sought if algebra does not find them and no window is said
 SYSTEM_REACH = 10  # the same for each unknown of a system
-COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
 
 
 def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
@@ -83,8 +83,12 @@ class _Solver:
             return self._numeric(proposed.why)
         what = ", ".join(self.unknowns)
         if proposed.kind == "none":
+            proof = self._proof(proposed, [])
             where = "" if window is None else f" from {short(certain_value(window[0]).value)} to {short(certain_value(window[1]).value)}"
-            return self._said([], f"No real solution{where}.", "solved by algebra", True, self._none_evidence(proposed))
+            evidence: Evidence = self._none_evidence(proposed) if proof is None else "proven" if proof.whole else "checked"
+            told, value = self._said([], f"No real solution{where}.", "solved by algebra", True, evidence)
+            told.certificates = [] if proof is None else part_of(proof, 0)
+            return told, value
         if proposed.kind == "everything":
             return self._said([], f"Every {what} is a solution.", "solved by algebra", True, "proven")
         self.notes.append(
@@ -95,6 +99,15 @@ class _Solver:
         self.notes = [n for n in self.notes if n]
         return self._said(
             [{"family": proposed.family}], f"Infinitely many solutions: {proposed.family}.", "solved by algebra", True, "checked"
+        )
+
+    def _proof(self, proposed: Proposed, rows: list[dict[str, Any]]) -> Proof | None:
+        """The proof of what algebra proposed; None where there is nothing of the kind: letters are left, or it is no linear system."""
+        one = len(self.unknowns) == len(self.equations) == 1
+        if self.parameters or not (one or (proposed.linear and not self.spans and rows)):
+            return None
+        return proof_of_solutions(
+            self.request, self.scope, self.equations, self.unknowns, self.spans.get(self.unknowns[0]) if one else None, rows
         )
 
     def _none_evidence(self, proposed: Proposed) -> Evidence:
@@ -163,8 +176,15 @@ class _Solver:
                 if len(self.unknowns) > 1 and not proposed.linear
                 else self._said([], "No real solution.", "solved by algebra", True, "checked")
             )
-        evidence = weakest([*(r["evidence"] for r in rows), self._all_found(proposed, len(rows))])
-        if self._all_found(proposed, len(rows)) != "proven":
+        proof = self._proof(proposed, rows)
+        if proof is None:
+            others: Evidence = "proven" if proposed.linear else "checked"
+        else:
+            others = "proven" if proof.whole else "checked"
+            for row, ok in zip(rows, proof.verdict.proven, strict=True):
+                row["evidence"] = "proven" if ok else weakest([row["evidence"], "checked"])
+        evidence = weakest([*(r["evidence"] for r in rows), others])
+        if others != "proven":
             self.notes.append("each solution is confirmed; that there are no others rests on the algebra system")
         said = "; ".join(", ".join(f"{u} = {self._number_said(r, u)}" for u in self.unknowns) for r in rows[:6]) + (
             "; …" if len(rows) > 6 else ""
@@ -176,7 +196,9 @@ class _Solver:
             parts["x"] = first
         value = FindingValue("solution", first, parts)
         method = "solved by algebra; each solution put back and confirmed"
-        return self._said(rows, summary, method, True, evidence, value, r",\quad ".join(latex[:8]))
+        told, shown = self._said(rows, summary, method, True, evidence, value, r",\quad ".join(latex[:8]))
+        told.certificates = [] if proof is None else part_of(proof, len(rows))
+        return told, shown
 
     def _number_said(self, row: dict[str, Any], unknown: str) -> str:
         exact = row["exact"] if isinstance(row["exact"], str) else row["exact"][unknown]
@@ -190,32 +212,6 @@ class _Solver:
             if "/" in exact or not exact.lstrip("-").isdigit()
             else exact
         )
-
-    def _all_found(self, proposed: Proposed, count: int) -> Evidence:
-        """Linear systems and polynomials have no others: the latter have as many real zeros as were found."""
-        if proposed.linear:
-            return "proven"
-        if len(self.unknowns) > 1 or self.parameters:
-            return "checked"
-        unknown = self.unknowns[0]
-        low, high = self.spans.get(unknown) or self._reach()
-        if unknown not in self.spans and polynomial(self.equations[0], unknown) is None:
-            return "checked"
-        try:
-            found = find_roots(self.equations[0], unknown, low, high, COUNTING_BUDGET)
-        except NotSearchable:
-            return "checked"
-        return "proven" if found.complete and not found.flat and len(found.roots) == count else "checked"
-
-    def _reach(self) -> tuple[Formula, Formula]:
-        """Where all real zeros of a polynomial lie: Cauchy's bound 1 + max |a_k/a_n|. Else the reach of a numeric search."""
-        plain = polynomial(self.equations[0], self.unknowns[0])
-        reach = Fraction(SEARCH_REACH)
-        if plain is not None and plain.degree() > 0:
-            leading = plain[plain.degree()]
-            ratios = [abs(plain[k] / leading) for k in range(plain.degree())]
-            reach = 1 + max(Fraction(int(r.p), int(r.q)) for r in ratios)
-        return Number(-reach), Number(reach)
 
     def _as_formula(self, expression: Any) -> Formula | None:
         """A SymPy expression as a formula of ours."""
