@@ -1,6 +1,8 @@
 """The honour of the word *proven*: random scripts, each finding held against dense samples and a second reading at 40 digits.
 
-    PYTHONPATH=. .venv/bin/python bench/honour.py FIRST COUNT
+    PYTHONPATH=. .venv/bin/python bench/honour.py FIRST COUNT [more]
+
+`more`: several variables, systems, double integrals, inflections, sums, limits, numbers from blocks and lists.
 
 Prints each case that is wrong, then how many there were of each grade; ends with 1 if any was wrong. The same numbers give the same cases.
 """
@@ -14,14 +16,15 @@ import time
 from collections import Counter
 from typing import Any
 
-from tests.core.numerics.honour import fault_of
+from tests.core.numerics import honour, honour_more
 
 from open_lemma.core.formula.limits import OutOfTime
 
 SECONDS = 60
 
 
-def main(first: int, count: int) -> int:
+def main(first: int, count: int, more: bool) -> int:
+    fault_of = honour_more.fault_of if more else honour.fault_of
     logging.disable(logging.CRITICAL)
     grades: Counter[str] = Counter()
     slow: list[tuple[float, int]] = []
@@ -52,4 +55,5 @@ def _stopped(*_: Any) -> None:
 
 if __name__ == "__main__":
     signal.signal(signal.SIGTERM, _stopped)
-    sys.exit(main(*(int(a) for a in (sys.argv[1:] + ["1", "200"][len(sys.argv) - 1 :]))))
+    numbers = [int(a) for a in sys.argv[1:] if a != "more"]
+    sys.exit(main(*(numbers + [1, 200][len(numbers) :]), more="more" in sys.argv))

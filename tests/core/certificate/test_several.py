@@ -108,7 +108,7 @@ def test_parts_that_meet_in_a_kink_prove_nothing() -> None:
         ("lowest of (x - 3)^2 + (y + 4)^2 for x from 0 to 1, y from -1 to 1", 13, 1),
         # Under conditions, by multipliers worked out by hand.
         ("highest of x*y for x from 0 to 2, y from 0 to 2, where x^2 + y^2 <= 1", "1/2", 1),
-        ("lowest of x^2 + y^2 + z^2 + w^2 for x from -1 to 1, y from -1 to 1, z from -1 to 1, w from -1 to 1, where x + y >= 1/2", "1/8", 1),
+        ("lowest of x^2 + y^2 + z^2 + w^2 for x from 0 to 1, y from 0 to 1, z from -1 to 1, w from -1 to 1, where x + y >= 1/2", "1/8", 1),
         ("lowest of 3*x + 4*y for x from 0 to 5, y from 0 to 5, where (x + 2*y >= 4 and 3*x + y >= 3)", "42/5", 1),
         ("lowest of x^2 + y^2 + z^2 - x*y for x from -1 to 2, y from 1 to 2, z from -1 to 1", "3/4", 1),
     ],

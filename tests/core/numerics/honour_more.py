@@ -131,8 +131,8 @@ def _extremes(rng: random.Random) -> Case:
                 v = value(x, y)
                 if v is not None and sign * (v - bound) < -(mpmath.mpf(10) ** -17) * max(1, abs(bound)):
                     return f"beside the {row['what']} at {row['x']}, {row['y']} there is {mpmath.nstr(v, 20)}"
-        if finding["evidence"] != "proven":
-            return ""
+        if finding["evidence"] != "proven" or finding["summary"].startswith(("The lowest", "The highest")):
+            return ""  # of the last nothing is said about other places
         xs, ys = _places(wx), _places(wy)
         seen = [[value(x, y) for y in ys] for x in xs]
         for i, j in ((i, j) for i in range(1, len(xs) - 1) for j in range(1, len(ys) - 1)):

@@ -22,6 +22,7 @@ from open_lemma.core.numerics.roots import NotSearchable, find_roots
 from open_lemma.core.numerics.tails import find_roots_anywhere
 from open_lemma.core.numerics.turning import Turns, turning_points
 from open_lemma.core.run.interpreter import run
+from tests.core.numerics import honour_more
 from tests.core.numerics.honour import fault_of
 from tests.core.numerics.independent import Made, random_formula, value_of
 
@@ -230,3 +231,14 @@ def test_scripts_of_all_nouns_are_not_wrong(group: int) -> None:
         grades.append(grade)
         assert not fault, (script, fault)
     assert grades.count("proven") >= 8
+
+
+@pytest.mark.parametrize("group", range(8))
+def test_scripts_of_the_other_nouns_are_not_wrong(group: int) -> None:
+    """Several variables, systems, double integrals, inflections, sums, limits, numbers from blocks, loops and lists."""
+    grades = []
+    for k in range(12):
+        script, grade, fault = honour_more.fault_of(90_000 + 12 * group + k)
+        grades.append(grade)
+        assert not fault, (script, fault)
+    assert grades.count("proven") >= 4

@@ -593,8 +593,18 @@ def _plain(name: str) -> Callable[[Flags, Num], Num]:
     return value
 
 
+def _wave(name: str) -> Callable[[Flags, Num], Num]:
+    """Sine and cosine, which the ball library lets reach as far as the ball is wide."""
+
+    def value(_: Flags, u: Num) -> Num:
+        found = getattr(u, name)()
+        return found.intersection(arb(0, 1)) if isinstance(u, arb) and found.is_finite() and not found.abs_upper() < 1 else found
+
+    return value
+
+
 VALUES: dict[str, Callable[..., Num]] = {
-    **{n: _plain(n) for n in ("sin", "cos", "sinh", "cosh", "tanh", "atan", "exp", "erf", "erfc")},
+    **{n: _wave(n) for n in ("sin", "cos")}, **{n: _plain(n) for n in ("sinh", "cosh", "tanh", "atan", "exp", "erf", "erfc")},
     "sqrt": _root, "ln": _log, "cbrt": _cube_root, "tan": _tan, "asin": _arcsine, "acos": _arccosine, "sign": _sign, "floor": _floor,
     "ceil": _ceil, "^": _power, "1/Gamma": _over_gamma,
     "1/Gamma^": _reciprocal_gamma, "u ln u": _times_log, "u^u": _to_itself, "digamma": _at_poles(lambda u: u.digamma()),

@@ -86,7 +86,8 @@ class Stretch:
             return None
         start = abs(here.jet[0])
         power = self._directly(k, step, reading, value) or self._by_rule(step, found)
-        if power is not None and reading.continuous and (value > 0 or value < 0):
+        # A sum that has an exponent is not zero: one part outweighs the other, which the spans of both do not tell.
+        if power is not None and reading.continuous and (value > 0 or value < 0 or step[0] in ("+", "-")):
             return Growth.of(power, True, start)
         bound = self._bounded(step, found)
         if bound is not None:

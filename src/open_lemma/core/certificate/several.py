@@ -35,6 +35,7 @@ from .evaluator import Reading, run
 from .exact import BITS, NotExact, rational
 from .mixed import mixed_derivative
 from .parts import Part, balls_of, hull_of, inside, outside, part_of, parts, span_ball, window_of, within
+from .span import of_ball, span_of
 from .systems import MOST_BOXES, Equations, Places
 
 STEPS = 5  # of Newton's method, towards the place of a tangent plane
@@ -89,7 +90,7 @@ class Field:
             places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
             while True:
                 found = self.read(places)
-                if found is None or self._high_enough(found, level):
+                if found is None or self._high_enough(found, level) or self._nearly(found, level, places):
                     return True
                 free = [n for n, x in places.items() if not x.is_exact()]
                 slopes = self.slopes(places, free) if free and found.continuous else None
@@ -112,6 +113,19 @@ class Field:
 
     def _high_enough(self, found: Reading, level: Any) -> bool:
         return found.jet is not None and found.jet[0].is_finite() and bool((found.jet[0] * self.sign).lower() >= level)
+
+    def _nearly(self, found: Reading, level: Any, places: Places) -> bool:
+        """By spans, whose ends are not rounded as coarsely as those of balls, where a ball falls short by that alone."""
+        if found.jet is None or not found.jet[0].is_finite():
+            return False
+        low = (found.jet[0] * self.sign).lower()
+        if not low + found.jet[0].rad() * arb(2) ** -20 >= level:
+            return False
+        spans = self.read({n: of_ball(x) for n, x in places.items()})
+        if spans is None or spans.jet is None:
+            return spans is None
+        span = span_of(spans.jet[0]) if self.sign > 0 else -span_of(spans.jet[0])
+        return span.low is not None and bool(span.low >= level)
 
     def value(self, places: Places) -> Any:
         found = self.read(places)

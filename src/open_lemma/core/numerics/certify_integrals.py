@@ -25,6 +25,7 @@ INTEGRAL = Style("integral", "dije", "de", 0, False, "")
 PART = 64  # by which what is wanted of the whole is divided for a single box
 NARROWINGS = 22  # times that what is told beside a point is drawn closer
 MOST = 1_200  # boxes
+ENDLESS_BITS = 96
 ROUGHLY = 300  # boxes that a first look may take
 REACHES = (2**6, 2**20, 2**64)  # at which it is asked whether the rest far out is bounded at all
 GAUSS = 12  # points along a side of a rectangle
@@ -43,8 +44,9 @@ class IntegralCertifier(Certifier):
         self.wanted = wanted
         # The higher the order the wider may a box be; its cost grows with the square.
         self.order = max(8, min(200, 2 * (bits // 4)))
-        self.bits = bits
-        self.ways = Summation(self.boxes, self.order, bits)
+        # Far out what a function loses by cancellation counts on wide boxes.
+        self.bits = bits + ENDLESS_BITS if any(isinstance(e, str) for e in self.ends) else bits
+        self.ways = Summation(self.boxes, self.order, self.bits)
 
     def cover(self, spots: Any) -> Json:
         for side, end in enumerate(self.ends):
@@ -58,7 +60,7 @@ class IntegralCertifier(Certifier):
 
     def _reaches(self, reach: float) -> list[float]:
         # Where nothing happens, so little is left beside a point that its values and slopes will do.
-        return [reach / 2.0 ** (self.bits // 4), *super()._reaches(reach)]
+        return [reach / 2.0 ** (self.order // 2), *super()._reaches(reach)]
 
     def _claims(self, said: Json, first: bool, last: bool) -> int:
         try:

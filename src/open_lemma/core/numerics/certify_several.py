@@ -26,7 +26,7 @@ from .stationary import Condition, Ends, Landscape
 
 MOST_PARTS = 4_000  # of a tree for a level
 MOST_UNDER_CONDITIONS = 1_500
-MOST_OF_FACE = {1: 2_000, 2: 4_000, 3: 2_000}
+MOST_OF_FACE = {1: 2_000, 2: 3_000, 3: 2_000}
 SHRINKINGS = 8
 ACTIVE = 1e-6  # how near to zero a condition is that holds a place back
 SMALLEST = Fraction(1, 2**14)  # of the box: what is not settled on such a part, will not be on smaller ones
@@ -145,7 +145,9 @@ def prove_extremes_of_several(
             face = Face(field, window, "".join(fixed))
             if face.gradient is not None:
                 alone = [_alone(face, tuple(side_of(x) for x in box)) for box in found.alone.get(face.text, [])]
-                said["faces"].append({"face": face.text, "alone": [_pairs(box) for box in alone], "parts": _cut(face, alone)})
+                said["faces"].append(
+                    {"face": face.text, "alone": [_pairs(box) for box in alone], "parts": _cut(face, alone, found.complete)}
+                )
         return checked(said, rows)
     except BROKEN as reason:
         return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
@@ -177,10 +179,11 @@ def _scaled(part: Part, by: Fraction) -> Part:
     return tuple(((a + b) / 2 - (b - a) / 2 * by, (a + b) / 2 + (b - a) / 2 * by) for a, b in part)
 
 
-def _cut(face: Face, alone: list[Part]) -> str:
+def _cut(face: Face, alone: list[Part], complete: bool) -> str:
     assert face.gradient is not None
     whole, letters, todo = face.hull, list[str](), [face.hull]
-    left = MOST_OF_FACE.get(len(whole), 1_000) + 40 * len(alone)
+    # What the search has not settled the certificate will seldom settle.
+    left = MOST_OF_FACE.get(len(whole), 1_000) // (1 if complete else 4) + 40 * len(alone)
     while todo:
         part = todo.pop()
         left -= 1

@@ -239,7 +239,7 @@ def _confirmed(sympy: Any, found: Any, numeric: list[float]) -> Side:
         sign = 1 if found == sympy.oo else -1
         grows = len(numeric) > 3 and all(sign * v > 0 for v in numeric[-3:]) and sign * numeric[-1] >= sign * numeric[-2]
         return Side(sign * INFINITY, "checked" if grows else "open", method if grows else "algebra")
-    if found is not None and found.is_number and not found.has(sympy.nan, sympy.zoo):
+    if found is not None and found.is_number and found.is_extended_real and not found.has(sympy.nan, sympy.zoo):
         try:
             form = from_sympy(found)
             value = certain_value(form)

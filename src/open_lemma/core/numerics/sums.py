@@ -8,6 +8,7 @@ counts as checked if a sum drawn to its limit numerically agrees.
 from __future__ import annotations
 
 import itertools
+import math
 from contextlib import suppress
 from dataclasses import dataclass
 from fractions import Fraction
@@ -402,9 +403,35 @@ class _Work:
             if found == found and abs(found - value.value) <= 1e-8 * max(1.0, abs(value.value)):
                 method = "algebra; the sum drawn to its limit numerically agrees"
                 return Sum(value.value, value.interval, "checked", method, value.exact, form)
-        if found != found or abs(found) > 1e12 or not self._settles(first, found):
-            raise NoSum("neither a bound of the rest nor a limit was found; it may diverge")
-        return Sum(found, None, "open", "drawn to its limit numerically (Richardson and Shanks); no bound of the rest was found")
+        drawn = self._drawn(first)
+        nowhere = NoSum("neither a bound of the rest nor a limit was found; it may diverge")
+        if drawn is not None:
+            number, off = drawn
+            if found == found and abs(found - number) > off:
+                off = min(max(off * 10, 1e-12), abs(found - number))
+        else:
+            number, off = found, 1e-3 * max(abs(found), 1e-3)
+        if number != number or abs(number) > 1e12 or off > 1e-2 * max(abs(number), 1e-3) or not self._settles(first, number):
+            raise nowhere
+        method = f"partial sums drawn to their limit, to about {off:.1g}; no bound of the rest was found"
+        return Sum(_to(number, off), None, "open", method)
+
+    def _drawn(self, first: int) -> tuple[float, float] | None:
+        """Of terms of one sign: partial sums of 2^j terms drawn to their limit, as their rest falls by about the same factor each time
+        (Aitken), and by how much the last two such numbers differ; None of other terms."""
+        import numpy as np
+
+        condensed, terms = self._condensed(first)
+        if condensed is None or not np.isfinite(terms).all():
+            return None
+        begun = math.fsum(float(self._term(k).mid()) for k in range(first, max(first, 1)))
+        sums = [begun + math.fsum(terms[: 2**j]) for j in range(6, 15)]
+        limits = []
+        for x, y, z in zip(sums, sums[1:], sums[2:], strict=False):
+            bend = (z - y) - (y - x)
+            limits.append(z if bend == 0 else z - (z - y) ** 2 / bend)
+        # The rest of these falls in the same way once more.
+        return limits[-1], 4 * abs(limits[-1] - limits[-2]) + 1e-15 * abs(limits[-1])
 
     def _condensed(self, first: int) -> tuple[Any, Any]:
         """2^j a(2^j) for some j where the terms are of one sign, else None; and the first terms."""
@@ -442,6 +469,12 @@ class _Work:
         return bool(
             abs(sums[-1] - found) <= 1e-3 * max(abs(found), 1e-3) and abs(sums[-1] - sums[len(sums) // 2]) <= 1e-3 * max(abs(found), 1e-3)
         )
+
+
+def _to(value: float, off: float) -> float:
+    """A number with the digits that are good if it may be off by so much."""
+    digits = 15 if off <= 0 or value == 0 else int(math.floor(math.log10(abs(value))) - math.floor(math.log10(off)))
+    return float(f"{value:.{min(15, max(1, digits))}g}")
 
 
 def _kind(product: bool) -> dict[str, bool]:

@@ -383,7 +383,9 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     wanted = _KINDS[noun]
     found = replace(found, places=[p for p in found.places if p.kind in wanted])
     if not found.complete and noun != "extremes" and not any(p.overall for p in found.places):
-        return lowest_of_several(request, scope)
+        told, value = lowest_of_several(request, scope)
+        told.notes.append(f"only the {'lowest' if noun == 'minima' else 'highest'} value was sought to the end; there may be other {noun}")
+        return told, value
     certificates: list[dict[str, Any]] = []
     if not scanned and not conditions:
         rows = [_place_row(names, p) for p in found.places]
