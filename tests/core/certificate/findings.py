@@ -73,7 +73,6 @@ sqrt(2) + sin(1)
 2/3 + Gamma(5)
 solution of x^3 - 6*x^2 + 11*x - 6 = 0 for x
 solution of exp(x) = 5 for x
-solution of x^2 + 1 = 0 for x
 solution of sin(x) = 1/2 for x from 0 to 7
 solution of x + y = 3, x - 2*y = 1/2 for x, y
 solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4

@@ -44,7 +44,8 @@ def verify_finding(finding: Mapping[str, Any]) -> FindingProof:
         verdict = verify(part, rows[first : first + count])
         boxes += verdict.boxes
         shown |= {first + k for k, ok in enumerate(verdict.proven) if ok}
-        if finding.get("evidence") == "proven" and not verdict.complete and part.get("claim") not in ("lowest", "highest"):
+        single = part.get("claim") in ("lowest", "highest") or part.get("kinds") == []  # of which no others are denied
+        if finding.get("evidence") == "proven" and not verdict.complete and not single:
             fault = fault or verdict.fault or "; ".join(verdict.faults[:3]) or "not all of the window is covered"
         fault = fault or verdict.fault
     unshown = [k for k, row in enumerate(rows) if row.get("evidence") == "proven" and k not in shown]

@@ -6,7 +6,6 @@ A certificate of one variable is a cover (see `cover`) with `claim` saying what 
 
     roots      where the formula is zero            extremes   its local minima and maxima     inflections  where it bends the other way
     lowest     its lowest value, and where          highest    likewise                        spans        where a condition holds
-    domain     that it has a value all over the window, but for the points that are told
     sum, product, system, double integral: see the modules of these names
     lowest, highest or extremes of several: of functions of several variables, see `several`
     integral   what its integral, or its mean value, is
@@ -803,7 +802,7 @@ def _lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     return _matched(certificate, rows, cover, [*turns, *flats], fits, settled, frozenset({"none of them"}))
 
 
-# ---------------------------------------------------------------- conditions, domains, values
+# ---------------------------------------------------------------- conditions, values
 
 
 def _spans(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
@@ -857,15 +856,6 @@ def _span_fits(row: dict[str, Any], mine: list[Any]) -> bool:
         elif not (low <= part.at[0] and part.at[1] <= high):
             return False
     return True
-
-
-def _domain(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
-    """That the formula has a value throughout but for single places."""
-    cover = Cover(certificate)
-    ok = all(
-        p.code in "d+-rfRFcv^" if isinstance(p, Box) else all(not t or t[0] in "d+-rfc" for t in (p.left, p.right)) for p in cover.parts
-    )  # fmt: skip
-    return Verdict([ok] * len(rows), ok, cover.boxes.count)
 
 
 def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
@@ -956,7 +946,7 @@ _RULES: dict[str, Any] = {
     "integral": _integral, "double integral": _integral,
     "roots": _roots, "polynomial": _polynomial, "extremes": _extremes,
     "inflections": _inflections, "lowest": _lowest, "highest": _lowest, "spans": _spans,
-    "domain": _domain, "value": _value,
+    "value": _value,
 }  # fmt: skip
 
 __all__ = ["Verdict", "verify"]

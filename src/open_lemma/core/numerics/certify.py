@@ -74,7 +74,6 @@ LOWEST = Style("lowest", "aurfcRFv^", "ucrfa", 2, True, "t")
 HIGHEST = Style("highest", "burfcRFv^", "ucrfb", 2, True, "t")
 INFLECTIONS = Style("inflections", "+-0urfRF", "+-0u", 1, False, "0", 2)
 SPANS = Style("spans", "TN", "TN", 0, False, "")
-DOMAIN = Style("domain", "d", "d", 0, False, "")
 
 
 def break_spots(formula: Formula, variable: str, low: Formula, high: Formula) -> list[Spot]:
@@ -238,7 +237,7 @@ class Certifier:
                 point.value = f"{self.style.turn}{order}"
                 if (order > 1 or self.style.turn == "0") and self._try(point._holds_here, point.value):
                     return point.value
-        for code in "TN" if self.style.claim == "spans" else "u+-0d" if self.style.claim != "domain" else "du":
+        for code in "TN" if self.style.claim == "spans" else "u+-0d":
             if self._try(point._holds_here, code):
                 return code
         return "?"
@@ -551,11 +550,6 @@ def prove_value(formula: Formula, row: Json) -> Proof:
     return _proof(build, [row])
 
 
-def prove_domain(formula: Formula, variable: str, low: Formula, high: Formula) -> Proof:
-    """A certificate that a formula has a value in all of a window but at single places."""
-    return _proof(lambda: _cover(DOMAIN, formula, variable, low, high, []), [{}])
-
-
 __all__ = [
     "breaks",
     "checked",
@@ -566,7 +560,6 @@ __all__ = [
     "break_spots",
     "prove_again",
     "prove_inflections",
-    "prove_domain",
     "prove_lowest",
     "prove_roots",
     "prove_spans",
