@@ -965,5 +965,5 @@ def _number(q: Fraction, like: Num) -> Num:
 
 _CONSTANTS: dict[str, Callable[[], Any]] = {"pi": lambda: arb.pi(), "e": lambda: arb.const_e(), "deg": lambda: arb.pi() / 180}
 _EXACT_CONSTANTS: dict[str, Callable[[], Exact]] = {
-    "pi": pi, "e": lambda: Exact(arb.const_e()), "deg": lambda: pi() * _ratio(1, 180),
+    "pi": pi, "e": lambda: rational(fmpq(1)).exp(), "deg": lambda: pi() * _ratio(1, 180),
 }  # fmt: skip

@@ -3,8 +3,8 @@
 Lowest values. Letters of a tree of parts (see `parts`):
 
     a   no value on the part lies below the level, or there is none: by the enclosure; on that face of the part to which a slope of one sign
-        leads; by the mean value form; or, where the matrix of second derivatives is positive definite, by the tangent plane at a place c:
-        f(y) >= f(c) + f'(c) (y - c)
+        leads; by the mean value form, or Taylor's formula of second order; or, where the matrix of second derivatives is positive
+        definite, by the tangent plane at a place c: f(y) >= f(c) + f'(c) (y - c)
     m   a little beyond the part there are lower values than on it: the function is continuous there and rises throughout along some
         variable, or its slopes vanish nowhere. Over all such parts together the least value is taken, so it lies on another part.
     o   some condition does not hold anywhere on the part
@@ -56,19 +56,27 @@ class Field:
     def read(self, places: Places, order: int = 0, along: str | tuple[str, ...] | None = None) -> Reading | None:
         return run(self.program, places, order, along)[-1]
 
+    def jets(self, places: Places, names: list[str], order: int = 1) -> list[list[Any]] | None:
+        """The Taylor coefficients along each variable; None where the function may jump, or where derivatives of that order are not known.
+        The first ones hold all difference quotients."""
+        found = [self.read(places, order, n) for n in names]
+        if any(f is None or not (f.continuous if order < 2 else f.smooth) or f.jet is None for f in found):
+            return None
+        jets = [[v * self.sign for v in f.jet] for f in found]  # type: ignore[union-attr]
+        return jets if all(v.is_finite() for jet in jets for v in jet) else None
+
     def slopes(self, places: Places, names: list[str]) -> list[Any] | None:
         """Enclosures of all difference quotients along some variables; None where the function may jump."""
-        found = [self.read(places, 1, n) for n in names]
-        if any(f is None or not f.continuous or f.jet is None or not f.jet[1].is_finite() for f in found):
-            return None
-        return [f.jet[1] * self.sign for f in found]  # type: ignore[union-attr,index]
+        jets = self.jets(places, names)
+        return None if jets is None else [jet[1] for jet in jets]
 
     def curvature(self, places: Places, names: list[str]) -> list[list[Any]] | None:
         """The matrix of second derivatives; None where it is not known."""
-        twice = [self.read(places, 2, n) for n in names]
-        if any(f is None or not f.smooth or f.jet is None or not f.jet[2].is_finite() for f in twice):
-            return None
-        found = [[2 * f.jet[2] * self.sign for _ in names] for f in twice]  # type: ignore[union-attr,index]
+        jets = self.jets(places, names, 2)
+        return None if jets is None else self._matrix(places, names, jets)
+
+    def _matrix(self, places: Places, names: list[str], jets: list[list[Any]]) -> list[list[Any]] | None:
+        found = [[2 * jet[2] for _ in names] for jet in jets]
         for i, a in enumerate(names):
             for j, b in enumerate(names[:i]):
                 both = mixed_derivative(self.program, places, a, b)
@@ -77,39 +85,71 @@ class Field:
                     here = self.read(places, 2, (a, b))
                     if here is None or here.jet is None or not here.jet[2].is_finite():
                         return None
-                    both = here.jet[2] - (found[i][i] + found[j][j]) * self.sign / 2
+                    both = here.jet[2] - (jets[i][2] + jets[j][2]) * self.sign
                 found[i][j] = found[j][i] = both * self.sign
         return found
 
     # ------------------------------------------------------------ no value below a level
 
-    def keeps_above(self, part: Part, level: Any, by_tangents: bool = True) -> bool:
-        """Whether no value on a part lies below the level, or there is none. by_tangents: also by what takes longest."""
+    def keeps_above(self, part: Part, level: Any) -> bool:
+        """Whether no value on a part lies below the level, or there is none."""
+        return self.keeps_above_by_slopes(part, level) or self.keeps_above_by_curvature(part, level)
+
+    def keeps_above_by_slopes(self, part: Part, level: Any) -> bool:
+        """The same by values and slopes alone."""
         self.counted()
         with bits(BOX_BITS):
-            places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
-            while True:
-                found = self.read(places)
-                if found is None or self._high_enough(found, level) or self._nearly(found, level, places):
-                    return True
-                free = [n for n, x in places.items() if not x.is_exact()]
-                slopes = self.slopes(places, free) if free and found.continuous else None
-                if slopes is None:
-                    return False
-                # Where it never falls along a variable the least values are at its lower end.
-                led = {n: places[n].lower() if s >= 0 else places[n].upper() for n, s in zip(free, slopes, strict=True) if s >= 0 or s <= 0}
-                if not led:
-                    break
-                places = {**places, **led}
+            held = self._led(part, level, 1)
+            if not isinstance(held, tuple):
+                return held
+            places, free, jets = held
             middle = {n: x.mid() for n, x in places.items()}
             value = self.value(middle)
             if value is None:
                 return False
-            linear = value + sum((s * (places[n] - middle[n]) for n, s in zip(free, slopes, strict=True)), arb(0))
-            if linear.lower() >= level or not by_tangents:
-                return bool(linear.lower() >= level)
-            bent = self.curvature(places, free)
-            return bent is not None and definite(bent) == "minimum" and self._tangent(places, free, bent, level)
+            linear = value + sum((jet[1] * (places[n] - middle[n]) for n, jet in zip(free, jets, strict=True)), arb(0))
+            return bool(linear.lower() >= level)
+
+    def keeps_above_by_curvature(self, part: Part, level: Any) -> bool:
+        """The same by second derivatives: Taylor's formula around the middle, or a tangent plane."""
+        self.counted()
+        with bits(BOX_BITS):
+            held = self._led(part, level, 2)
+            if not isinstance(held, tuple):
+                return held
+            places, free, jets = held
+            bent = self._matrix(places, free, jets)
+            middle = {n: x.mid() for n, x in places.items()}
+            at = self.jets(middle, free)
+            if bent is None or at is None:
+                return False
+            away = [places[n] - middle[n] for n in free]
+            total = at[0][0] + sum((jet[1] * d for jet, d in zip(at, away, strict=True)), arb(0))
+            for i, d in enumerate(away):
+                total = total + bent[i][i] * arb(0).union(d.upper() ** 2) / 2
+                total = total + sum((bent[i][j] * d * away[j] for j in range(i)), arb(0))
+            if total.lower() >= level:
+                return True
+            return definite(bent) == "minimum" and self._tangent(places, free, bent, level)
+
+    def _led(self, part: Part, level: Any, order: int) -> bool | tuple[Places, list[str], list[Any]]:
+        """The face of a part to which slopes of one sign lead, what is free on it, and the Taylor coefficients along that; or at once
+        whether the level is kept."""
+        places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
+        while True:
+            found = self.read(places)
+            if found is None or self._high_enough(found, level) or self._nearly(found, level, places):
+                return True
+            free = [n for n, x in places.items() if not x.is_exact()]
+            jets = self.jets(places, free, order) if free and found.continuous else None
+            if jets is None:
+                return False
+            # Where it never falls along a variable the least values are at its lower end.
+            slopes = {n: jet[1] for n, jet in zip(free, jets, strict=True)}
+            led = {n: places[n].lower() if s >= 0 else places[n].upper() for n, s in slopes.items() if s >= 0 or s <= 0}
+            if not led:
+                return places, free, jets
+            places = {**places, **led}
 
     def _high_enough(self, found: Reading, level: Any) -> bool:
         return found.jet is not None and found.jet[0].is_finite() and bool((found.jet[0] * self.sign).lower() >= level)
@@ -283,16 +323,22 @@ class Gradient(Equations):
 
     def leads_away(self, part: Part) -> bool:
         """Whether next to every place of a part, in the box, there are lower values."""
+        return self.leads_away_by_slopes(part) or self.leads_away_by_curvature(part)
+
+    def leads_away_by_slopes(self, part: Part) -> bool:
+        """The same where some slope has one sign and does not lead to the edge of the box."""
         self.counted()
-        wide = self.wider(part)
-        sides = list(zip(part, self.hull, strict=True))
+        sides = zip(part, self.hull, strict=True)
         with bits(BOX_BITS):
-            slopes = self.field.slopes(self.places(wide), self.names)
-        if slopes is None:
-            return False
-        if any((s > 0 and a > low) or (s < 0 and b < high) for s, ((a, b), (low, high)) in zip(slopes, sides, strict=True)):
-            return True
-        return all(a > low and b < high for (a, b), (low, high) in sides) and super().empty(wide)
+            slopes = self.field.slopes(self.places(self.wider(part)), self.names)
+        return slopes is not None and any(
+            (s > 0 and a > low) or (s < 0 and b < high) for s, ((a, b), (low, high)) in zip(slopes, sides, strict=True)
+        )
+
+    def leads_away_by_curvature(self, part: Part) -> bool:
+        """The same where the slopes vanish nowhere, inside of the box."""
+        inner = all(a > low and b < high for (a, b), (low, high) in zip(part, self.hull, strict=True))
+        return inner and self.empty(part)
 
     def wider(self, part: Part) -> Part:
         """A little more than a part, as far as it lies in the box."""

@@ -12,7 +12,7 @@ from ..certificate.double import UNIT, Region
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
 from ..certificate.integral import Summation, integral_over
-from ..certificate.parts import halves
+from ..certificate.parts import Part
 from ..certificate.program import NotPlain, program_of
 from ..certificate.verifier import Verdict
 from ..formula.ball import from_fraction, precision
@@ -20,6 +20,7 @@ from ..formula.domain import end_value
 from ..formula.nodes import Formula, Number, Variable, expanded, walk
 from .certify import Certifier, Json, NoCertificate, Proof, Style, breaks
 from .strict import Spot
+from .trees import tree_of
 
 INTEGRAL = Style("integral", "dije", "de", 0, False, "")
 PART = 64  # by which what is wanted of the whole is divided for a single box
@@ -144,21 +145,23 @@ def prove_double(
 def _halved(region: Region, wanted: Any) -> tuple[str, Any]:
     """The unit square halved until the integral over each part is known closely enough, and the integral. Raises Unproven."""
     total = arb(0)
-    todo, letters = [UNIT], list[str]()
-    while todo:
-        part = s, t = todo.pop()
-        if len(letters) > MOST_RECTANGLES:
+    left = MOST_RECTANGLES
+
+    def letter_of(part: Part) -> str | None:
+        nonlocal left, total
+        left -= 1
+        if left < 0:
             raise Unproven("too many rectangles")
+        s, t = part
         with precision(region.precision):
-            code, value = next(((k, v) for k in "dg" if _close(v := region.over(k, s, t, wanted), wanted)), ("", None))
-            if code:
-                letters.append(code)
-                total = total + value
-                continue
-        way = 0 if s[1] - s[0] >= t[1] - t[0] else 1
-        letters.append(str(way))
-        todo += halves(part, way)[::-1]
-    return "".join(letters), total
+            for code in "dg":
+                value = region.over(code, s, t, wanted)
+                if _close(value, wanted):
+                    total = total + value
+                    return code
+        return None
+
+    return tree_of(UNIT, letter_of), total
 
 
 def _close(found: Any, wanted: Any) -> bool:

@@ -13,7 +13,7 @@ from scipy import optimize
 from ..certificate.cover import PLACE_BITS, Unproven, fraction
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
-from ..certificate.parts import Part, halves, hull_of, side_of, window_of, within
+from ..certificate.parts import Part, hull_of, side_of, window_of, within
 from ..certificate.program import NotPlain, program_of
 from ..certificate.several import Conditions, Face, Field, Gradient, level_of
 from ..certificate.verifier import Verdict
@@ -23,8 +23,10 @@ from ..formula.nodes import Formula
 from ..formula.tape import Tape
 from .certify import Json, NoCertificate, Proof, checked, end_of
 from .stationary import Condition, Ends, Landscape
+from .trees import tree_of
 
-MOST_PARTS = 4_000  # of a tree for a level
+MOST_PARTS = {2: 6_000, 3: 3_000, 4: 800}  # of a tree for a level, by the number of variables
+FEWEST_PARTS = 100
 MOST_UNDER_CONDITIONS = 1_500
 MOST_OF_FACE = {1: 2_000, 2: 3_000, 3: 2_000}
 SHRINKINGS = 8
@@ -100,30 +102,35 @@ def _allowed(place: list[Fraction], window: Any, limits: Conditions) -> list[Fra
 
 
 def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
-    letters: list[str] = []
-    todo = [whole]
     gradient = Gradient(field, field.names, whole, {}, {})
     bounded = Field(limits.joined(field.program, field.sign), field.names, field.sign) if limits.told else field
-    most = MOST_UNDER_CONDITIONS if limits.told else MOST_PARTS
-    while todo:
-        part = todo.pop()
-        if len(letters) > most:
+    left = MOST_PARTS.get(len(whole), FEWEST_PARTS)
+    left = min(left, MOST_UNDER_CONDITIONS) if limits.told else left
+
+    def letter_of(part: Part) -> str | None:
+        nonlocal left
+        left -= 1
+        if left < 0:
             raise NoCertificate("that no value lies beyond took too many parts of the box")
         if limits.told and limits.nowhere(part):
-            letters.append("o")
-        elif bounded.keeps_above(part, level, by_tangents=False):
-            letters.append("a")
-        elif limits.told and field.keeps_above(part, level, by_tangents=False):
-            letters.append("b")
-        elif not limits.told and gradient.leads_away(part):
-            letters.append("m")
-        elif bounded.keeps_above(part, level):
-            letters.append("a")
-        else:
-            k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
-            letters.append(str(k))
-            todo += halves(part, k)[::-1]
-    return "".join(letters)
+            return "o"
+        if bounded.keeps_above_by_slopes(part, level):
+            return "a"
+        if limits.told and field.keeps_above_by_slopes(part, level):
+            return "b"
+        if not limits.told and gradient.leads_away_by_slopes(part):
+            return "m"
+        # Second derivatives take longer: they are asked for when all sides have been halved as often.
+        if not _even(part, whole):
+            return None
+        return "a" if bounded.keeps_above_by_curvature(part, level) else None
+
+    return tree_of(whole, letter_of)
+
+
+def _even(part: Part, whole: Part) -> bool:
+    shares = [(b - a) / (d - c) for (a, b), (c, d) in zip(part, whole, strict=True)]
+    return max(shares) == min(shares)
 
 
 def _inside(x: Fraction, window: tuple[Any, Any]) -> Fraction:
@@ -180,24 +187,22 @@ def _scaled(part: Part, by: Fraction) -> Part:
 
 
 def _cut(face: Face, alone: list[Part], complete: bool) -> str:
-    assert face.gradient is not None
-    whole, letters, todo = face.hull, list[str](), [face.hull]
+    gradient, whole = face.gradient, face.hull
+    assert gradient is not None
     # What the search has not settled the certificate will seldom settle.
     left = MOST_OF_FACE.get(len(whole), 1_000) // (1 if complete else 4) + 40 * len(alone)
-    while todo:
-        part = todo.pop()
+
+    def letter_of(part: Part) -> str | None:
+        nonlocal left
         left -= 1
-        if any(within(face.gradient.wider(part), box) for box in alone):
-            letters.append("k")
-        elif face.gradient.empty(part):
-            letters.append("n")
-        elif left < 0 or all((b - a) < SMALLEST * (d - c) for (a, b), (c, d) in zip(part, whole, strict=True)):
-            letters.append("?")
-        else:
-            k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
-            letters.append(str(k))
-            todo += halves(part, k)[::-1]
-    return "".join(letters)
+        if any(within(gradient.wider(part), box) for box in alone):
+            return "k"
+        if gradient.empty(part):
+            return "n"
+        small = all((b - a) < SMALLEST * (d - c) for (a, b), (c, d) in zip(part, whole, strict=True))
+        return "?" if left < 0 or small else None
+
+    return tree_of(whole, letter_of)
 
 
 def _said(formula: Formula, names: Sequence[str], ends: Ends, claim: str) -> Json:

@@ -9,7 +9,7 @@ from typing import Any
 from ..certificate.cover import PLACE_BITS, Unproven
 from ..certificate.evaluator import BadProgram
 from ..certificate.exact import NotExact
-from ..certificate.parts import Part, halves, side_of, within
+from ..certificate.parts import Part, side_of, within
 from ..certificate.program import NotPlain, program_of
 from ..certificate.systems import Equations
 from ..certificate.verifier import Verdict
@@ -17,6 +17,7 @@ from ..formula.ball import precision
 from ..formula.nodes import Formula
 from .certify import Json, NoCertificate, Proof, checked, end_of
 from .systems import Solved
+from .trees import tree_of
 
 MOST = {1: 6_000, 2: 6_000, 3: 2_500}  # parts, by the number of unknowns
 FEWEST = 700
@@ -51,27 +52,23 @@ def _system(equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequenc
     whole = tuple(_wider(_side(x), WIDENED) for x in found.window)
     alone = [tuple(_side(x) for x in around) for around, _ in found.alone]
     left = MOST.get(len(unknowns), FEWEST) + 40 * len(alone)
-    letters: list[str] = []
-    todo: list[Part] = [whole]
+
+    def letter_of(part: Part) -> str | None:
+        nonlocal left
+        left -= 1
+        if any(within(part, box) for box in alone):
+            return "k"
+        if read.empty(part):
+            return "n"
+        return "?" if left < 0 else None
+
     try:
-        while todo:
-            part = todo.pop()
-            left -= 1
-            if any(within(part, box) for box in alone):
-                letters.append("k")
-            elif read.empty(part):
-                letters.append("n")
-            elif left < 0:
-                letters.append("?")
-            else:
-                k = max(range(len(part)), key=lambda j: (part[j][1] - part[j][0]) / (whole[j][1] - whole[j][0]))
-                letters.append(str(k))
-                todo += halves(part, k)[::-1]
+        letters = tree_of(whole, letter_of)
     except (BadProgram, NotExact) as reason:
         raise NoCertificate(str(reason)) from None
     return {
         "claim": "system", "formulas": read.programs, "variables": list(unknowns), "window": window, "whole": _said(whole),
-        "alone": [_said(box) for box in alone], "parts": "".join(letters),
+        "alone": [_said(box) for box in alone], "parts": letters,
     }  # fmt: skip
 
 
