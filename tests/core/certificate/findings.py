@@ -71,6 +71,7 @@ minima of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
 extremes of x*y + z^2 for x from -1 to 1, y from -1 to 1, z from -1 to 2
 sqrt(2) + sin(1)
 2/3 + Gamma(5)
+ln(2) + ln(3) - ln(6)
 solution of x^3 - 6*x^2 + 11*x - 6 = 0 for x
 solution of exp(x) = 5 for x
 solution of sin(x) = 1/2 for x from 0 to 7

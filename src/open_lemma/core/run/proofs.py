@@ -54,6 +54,7 @@ log = logging.getLogger("open_lemma.proofs")
 UNCONFIRMED = "the verifier did not confirm this"
 FAULTS_TOLD = 3  # to the log, of one statement
 COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
+CLOSE = Fraction(1, 2**70)  # of a number that is known exactly, and whose proof is none of that
 ROUNDED = 1e-12  # how far, of its size, a number may be off that went through doubles
 
 
@@ -122,7 +123,14 @@ def graded_value(told: Told, value: Value, statement: str) -> Told:
     is none: these are exact as they stand."""
     if not (isinstance(value, Scalar) and value.proven and len(told.values) == 1 and "interval" in told.values[0]):
         return told
-    proof = prove_value(value.formula, told.values[0])
+    row = told.values[0]
+    proof = prove_value(value.formula, row)
+    if proof.refused and len(set(row["interval"])) == 1:
+        wide = {**row, "interval": list(_about(Fraction(row["interval"][0]), CLOSE))}
+        other = prove_value(value.formula, wide)
+        if other.whole:
+            told.values, proof = [wide], other
+            told.notes.append("that it is this number exactly is known by algebra; the proof says between what it lies")
     if proof.whole:
         told.certificates = part_of(proof, 1)
     elif proof.refused:
@@ -193,7 +201,10 @@ def graded_inflections(request: tree.Request, scope: Lowering, window: Window, f
     # A value at an irrational place that algebra knows more closely than the certificate can: that tells between what it lies.
     exact = [not ok and _closer_than_told(p) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     if any(exact):
-        places = [replace(p, value_interval=_about(p.value)) if e else p for p, e in zip(found.places, exact, strict=True)]
+        places = [
+            replace(p, value_interval=_about(Fraction(p.value), Fraction(1, 2**60))) if e else p
+            for p, e in zip(found.places, exact, strict=True)
+        ]
         other = _inflections(window, low, high, replace(found, places=places))
         if sum(other.verdict.proven) > sum(proof.verdict.proven):
             found, proof = replace(found, places=places), other
@@ -215,10 +226,10 @@ def _closer_than_told(p: Turn) -> bool:
     return high - low < Fraction(1, 2**90) * max(abs(low), Fraction(1, 2**10))
 
 
-def _about(value: float) -> tuple[str, str]:
-    room = Fraction(1, 2**60) * max(abs(Fraction(value)), Fraction(1, 2**10))
-    low, high = Fraction(value) - room, Fraction(value) + room
-    return fraction_text(low, 22, -1), fraction_text(high, 22, 1)
+def _about(value: Fraction, room: Fraction) -> tuple[str, str]:
+    """An interval around a number, so wide as a share of its size."""
+    width = room * max(abs(value), Fraction(1, 2**10))
+    return fraction_text(value - width, 22, -1), fraction_text(value + width, 22, 1)
 
 
 def with_overall(places: list[Turn]) -> list[Turn]:
