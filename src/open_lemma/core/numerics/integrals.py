@@ -76,6 +76,9 @@ def integral_of(formula: Formula, variable: str, low: Formula, high: Formula, di
     return _Integration(formula, variable, low, high, digits, mean).found()
 
 
+LEAST_BITS = 30  # to which an integral that is not zero should be known
+
+
 class _Integration:
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, digits: int, mean: bool) -> None:
         self.asked, self.low, self.high, self.digits, self.is_mean = formula, low, high, digits, mean
@@ -145,6 +148,12 @@ class _Integration:
             elif abs(known.value) < 8 * known.error:
                 wanted = wanted.max(arb(known.error) / 2**24)  # nothing but rounding is known of it, as of an integral that is zero
         proof, total = prove_integral(self.asked, self.variable, self.low, self.high, wanted, self.digits, self.is_mean)
+        if total is not None and not total.contains(0) and total.rel_accuracy_bits() < LEAST_BITS:
+            # A very small one, of which only the size was asked for.
+            with precision(self.bits):
+                wanted = abs(total).lower() / 2 ** int(self.digits * 3.33 + 4)
+            closer, narrow = prove_integral(self.asked, self.variable, self.low, self.high, wanted, self.digits, self.is_mean)
+            proof, total = (closer, narrow) if narrow is not None else (proof, total)
         if total is None or (known.ball is not None and not self.is_mean and not total.overlaps(known.ball)):
             return None
         method = "Taylor polynomials with a bound of what they leave, on boxes that cover the span"
