@@ -104,6 +104,12 @@ def _gap_lost(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | N
     return finding
 
 
+def _shift(row: dict[str, Any], name: str, interval: str, off: Fraction) -> None:
+    """A field and its interval, moved by as much."""
+    row[name] = float(Fraction(row[name]) + off)
+    row[interval] = [str(Fraction(v) + off) for v in row[interval]]
+
+
 def _place_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
     """A row's place and its intervals, moved by far more than they are wide."""
     rows = [
@@ -113,8 +119,7 @@ def _place_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] 
         return None  # on a stretch every place is one
     row = rng.choice(rows)
     off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(6, 12)) * max(abs(Fraction(row["x"])), 1)
-    row["x"] = float(Fraction(row["x"]) + off)
-    row["interval"] = [str(Fraction(v) + off) for v in row["interval"]]
+    _shift(row, "x", "interval", off)
     row.pop("exact", None)
     return finding
 
@@ -125,8 +130,7 @@ def _value_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] 
         return None
     row = rng.choice(rows)
     off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(6, 12)) * max(abs(Fraction(row["value"])), 1)
-    row["value"] = float(Fraction(row["value"]) + off)
-    row["value_interval"] = [str(Fraction(v) + off) for v in row["value_interval"]]
+    _shift(row, "value", "value_interval", off)
     return finding
 
 
@@ -196,8 +200,7 @@ def _number_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, Any]
         return None
     row = rng.choice(rows)
     off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(6, 10)) * max(abs(Fraction(row["value"])), Fraction(1, 10))
-    row["value"] = float(Fraction(row["value"]) + off)
-    row["interval"] = [str(Fraction(v) + off) for v in row["interval"]]
+    _shift(row, "value", "interval", off)
     row.pop("exact", None)
     return finding
 

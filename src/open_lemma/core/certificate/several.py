@@ -6,7 +6,7 @@ Lowest values. Letters of a tree of parts (see `parts`):
         leads; by the mean value form, or Taylor's formula of second order; or, where the matrix of second derivatives is positive
         definite, by the tangent plane at a place c: f(y) >= f(c) + f'(c) (y - c)
     m   a little beyond the part there are lower values than on it: the function is continuous there and rises throughout along some
-        variable, or its slopes vanish nowhere. Over all such parts together the least value is taken, so it lies on another part.
+        variable. Over all such parts together the least value is taken, so it lies on another part.
     o   some condition does not hold anywhere on the part
 
     b   as a, of the function itself where there are conditions
@@ -178,21 +178,21 @@ class Field:
             centre = {n: x.mid() for n, x in places.items()}
             steep = arb_mat([[v.mid() for v in row] for row in bent])
             for _ in range(STEPS):
-                slopes = self.slopes(centre, free)
-                if slopes is None:
+                jets = self.jets(centre, free, 2)
+                if jets is None:
                     return False
-                near = self.curvature(centre, free)
+                near = self._matrix(centre, free, jets)
                 matrix = steep if near is None else arb_mat([[v.mid() for v in row] for row in near])
                 try:
-                    step = matrix.solve(arb_mat([[s.mid()] for s in slopes]))
+                    step = matrix.solve(arb_mat([[jet[1].mid()] for jet in jets]))
                 except ZeroDivisionError:
                     return False
                 for k, n in enumerate(free):
                     centre[n] = _held(centre[n] - step[k, 0].mid(), places[n])
-            value, slopes = self.value(centre), self.slopes(centre, free)
-            if value is None or slopes is None:
+            at = self.jets(centre, free)
+            if at is None:
                 return False
-            plane = value + sum((s * (places[n] - centre[n]) for n, s in zip(free, slopes, strict=True)), arb(0))
+            plane = at[0][0] + sum((jet[1] * (places[n] - centre[n]) for n, jet in zip(free, at, strict=True)), arb(0))
             return bool(plane.lower() >= level)
 
     def counted(self) -> None:
@@ -322,11 +322,7 @@ class Gradient(Equations):
         return super().empty(self.wider(part))
 
     def leads_away(self, part: Part) -> bool:
-        """Whether next to every place of a part, in the box, there are lower values."""
-        return self.leads_away_by_slopes(part) or self.leads_away_by_curvature(part)
-
-    def leads_away_by_slopes(self, part: Part) -> bool:
-        """The same where some slope has one sign and does not lead to the edge of the box."""
+        """Whether next to every place of a part, in the box, there are lower values: by a slope that does not lead to its edge."""
         self.counted()
         sides = zip(part, self.hull, strict=True)
         with bits(BOX_BITS):
@@ -334,11 +330,6 @@ class Gradient(Equations):
         return slopes is not None and any(
             (s > 0 and a > low) or (s < 0 and b < high) for s, ((a, b), (low, high)) in zip(slopes, sides, strict=True)
         )
-
-    def leads_away_by_curvature(self, part: Part) -> bool:
-        """The same where the slopes vanish nowhere, inside of the box."""
-        inner = all(a > low and b < high for (a, b), (low, high) in zip(part, self.hull, strict=True))
-        return inner and self.empty(part)
 
     def wider(self, part: Part) -> Part:
         """A little more than a part, as far as it lies in the box."""

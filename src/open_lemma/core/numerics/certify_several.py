@@ -118,7 +118,7 @@ def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
             return "a"
         if limits.told and field.keeps_above_by_slopes(part, level):
             return "b"
-        if not limits.told and gradient.leads_away_by_slopes(part):
+        if not limits.told and gradient.leads_away(part):
             return "m"
         # Second derivatives take longer: they are asked for when all sides have been halved as often.
         if not _even(part, whole):

@@ -187,10 +187,7 @@ def graded_turns(
     inside = searched(window.low, window.high, found.unsettled) if not proof.whole and near is None else None
     if inside is not None:
         proof = in_part(proven(found, *inside, True))
-    _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places) + found.complete)
-    places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
-    graded = replace(found, places=places, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole)
-    return graded, part_of(proof, len(places))
+    return _confirmed(request, scope, found, proof)
 
 
 def graded_inflections(request: tree.Request, scope: Lowering, window: Window, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
@@ -211,6 +208,11 @@ def graded_inflections(request: tree.Request, scope: Lowering, window: Window, f
     inside = searched(low, high, found.unsettled) if not proof.whole else None
     if inside is not None:
         proof = in_part(_inflections(window, *inside, found))
+    return _confirmed(request, scope, found, proof)
+
+
+def _confirmed(request: tree.Request, scope: Lowering, found: Turns, proof: Proof) -> tuple[Turns, list[dict[str, Any]]]:
+    """The places with the grades that a proof gives them, and the certificate."""
     _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places) + found.complete)
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     graded = replace(found, places=places, unsettled=[] if proof.whole else found.unsettled, covered=proof.whole)

@@ -31,7 +31,6 @@ from .proofs import graded_region, graded_roots, graded_system, part_of, proof_o
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, Value
 
-SEARCH_REACH = 100  # where solutions are sought if algebra does not find them and no window is said
 SYSTEM_REACH = 10  # the same for each unknown of a system
 
 
