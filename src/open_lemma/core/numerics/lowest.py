@@ -179,6 +179,8 @@ class _Search:
         top = float(self.least_met) if self.least_met is not None else float("inf")
         if self.bound == float("-inf"):
             return self._unbounded(spans)
+        if self.least_met is None:
+            raise NotSearchable("no value was found anywhere in the window")
         places = [self._place(low, high) for low, high in spans[:_PLACES]]
         notes = [f"taken at {len(spans)} places or more; the first {_PLACES} are told"] if len(spans) > _PLACES else []
         # Where a place is the one turn of its span, or an end from which the values rise, its height is the lowest itself;
