@@ -77,11 +77,16 @@ solution of exp(x) = 5 for x
 solution of sin(x) = 1/2 for x from 0 to 7
 solution of x + y = 3, x - 2*y = 1/2 for x, y
 solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4
+xs = [1, 2, 3, 4, 5]; ys = [2.1, 3.9, 6.2, 7.8, 10.1]; L(x) = fit of a + b*x to ys against xs, errors 0.1
+xs = [1, 2, 3, 4, 5, 6]; ys = [3.1, 2.2, 1.6, 1.2, 0.9, 0.7]; D(x) = fit of a*exp(-k*x) + c to ys against xs
+xs = [1, 2, 3, 4, 5]; ys = [2.1, 3.9, 6.2, 7.8, 10.1]; P(x) = fit of a*x^b + c to ln(ys) against sqrt(xs), limit b = 0 to 1/2
+xs = [1, 2, 3, 4, 5, 7]; ys = [2.1, 3.9, 6.2, 7.8, 6.1, 6.5]; S(x) = interpolation of ys against xs
+xs = [1, 2, 3, 4, 5, 7]; ys = [2.1, 3.9, 6.2, 7.8, 6.1, 6.5]; M(x) = interpolation of ys against xs, by monotone
 """.strip().splitlines()
 
 
 def finding_of(statement: str) -> dict[str, Any]:
-    """The finding of one statement, as the record has it."""
-    outcome = run(statement)
+    """The finding of the last statement of a line, as the record has it."""
+    outcome = run(statement.replace("; ", "\n"))
     assert outcome.findings, [m.text for m in outcome.reading.messages.items]
     return outcome.findings[-1].as_record()

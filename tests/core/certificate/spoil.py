@@ -259,7 +259,42 @@ def _range_changed(finding: dict[str, Any], rng: random.Random) -> dict[str, Any
     return finding
 
 
+def _parameter_moved(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    """A parameter of a fit that is another one, in the row alone or in the certificate too."""
+    part = _part(finding, rng)
+    k = rng.randrange(len(part["box"]))
+    row = finding["values"][0]
+    said = next(p for p in row["parameters"] if p["name"] == part["parameters"][k])
+    off = Fraction(rng.choice((-1, 1)), 10 ** rng.randint(5, 12)) * max(abs(Fraction(said["value"])), Fraction(1, 10))
+    _shift(said, "value", "interval", off)
+    if rng.random() < 0.5:
+        part["box"][k] = said["interval"]
+    return finding
+
+
+def _data_changed(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    """One number of the data of a fit, or of a curve and of the points that it goes through."""
+    data = _part(finding, rng)["data"]
+    columns = [data["y"], *data["columns"]] if "y" in data else [*data["pieces"], *data["points"], data["knots"]]
+    column = rng.choice(columns)
+    k = rng.randrange(len(column))
+    if isinstance(column[k], list):
+        return None
+    column[k] = str(Fraction(column[k]) + Fraction(rng.choice((-1, 1)), 10 ** rng.randint(2, 6)))
+    return finding
+
+
+def _said_otherwise(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    """What is said of a fit or a curve besides."""
+    fit = "y" in _part(finding, rng)["data"]
+    row = finding["values"][0]
+    name = "residual_sum_of_squares" if fit else rng.choice(("points", "pieces", "low", "high", "kind"))
+    row[name] = "segments" if name == "kind" else row[name] * (1 + 1e-9) if isinstance(row[name], float) else row[name] + 1
+    return finding
+
+
 _FAULTS = (
+    _parameter_moved, _data_changed, _said_otherwise,
     _number_moved, _solution_moved, _infinity_turned, _tree_spoiled, _face_lost, _range_changed,
     _letter_lost, _claim_swapped, _side_swapped, _side_lost, _value_swapped, _point_lost, _gap_lost, _place_moved, _value_moved, _row_lost,
     _kind_turned, _end_turned, _certificate_lost, _number_changed,

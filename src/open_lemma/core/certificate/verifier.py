@@ -26,7 +26,9 @@ from .cover import BOX_BITS, PLACE_BITS, ULP, Box, Boxes, Cover, Point, Unproven
 from .double import double_integral
 from .evaluator import BadProgram, run
 from .exact import BITS, Exact, NotExact
+from .fit import fitted
 from .integral import integral_over
+from .interpolation import through_points
 from .limits import limit_of
 from .several import extremes as extremes_of_several
 from .several import lowest as lowest_of_several
@@ -896,7 +898,8 @@ def _in_several(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verd
 
 _SEVERAL: dict[str, Any] = {
     "system": solutions, "linear system": linear_solution, "lowest of several": lowest_of_several, "highest of several": lowest_of_several,
-    "extremes of several": extremes_of_several,
+    "extremes of several": extremes_of_several, "fit": fitted,
+    "interpolation": through_points,
 }  # fmt: skip
 
 

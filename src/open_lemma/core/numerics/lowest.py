@@ -233,8 +233,9 @@ class _Search:
             return self._told(plain, "kink")
         with precision(_BITS):
             x = low.union(high)
-            bounds = self._bounds(low, high) or (arb("-inf"), arb("inf"))
-            value = self._signed(bounds[0].union(self.least_met if self.least_met is not None else bounds[1]))
+            bounds = self._bounds(low, high)
+            least = bounds[0] if bounds is not None and bounds[0].is_finite() else arb(self.bound)
+            value = self._signed(least.union(self.least_met))
             return LowPlace(nearest_double(x), nearest_double(value), decimal_interval(x), decimal_interval(value), "turn",
                             "open" if not self._tight(self.bound) else "proven" if smooth else "checked")  # fmt: skip
 

@@ -28,7 +28,8 @@ from .asking import variable_of
 from .findings import Told
 from .lower import Lowering, opened_lists, refusal
 from .novalue import short
-from .tellfits import tell_curve, tell_fit, tell_surface
+from .proofs import graded_curve, graded_fit
+from .tellfits import tell_curve, tell_surface
 from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Scalar, Value
 
 # What is said of parameters: those that are held, starts, and limits.
@@ -167,7 +168,8 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
     span = float(min(ends_of)), float(max(ends_of))
     told = tell_curve(name, variables[0], curve, len(columns.kept), span, str(ends.value) if ends else None)
     told.notes[:0] = columns.notes
-    return told, value
+    points = list(zip(columns.rational(0), columns.rational(1), strict=True))
+    return graded_curve(told, curve, points, scope.text[request.start : request.end]), value
 
 
 def _over_plane(name: str, variables: tuple[str, ...], columns: _Columns, kind: Any) -> tuple[Told, FunctionValue]:
@@ -215,13 +217,14 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     found = _solved(request, problem)
     units = columns.units()
     own = _parameter_units(found, formula, units)
+    of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
+    found, told = graded_fit(found, own, of, statement)
     places = _parameter_places(found, own)
     told_values = {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
     body = substitute(problem.formula, told_values)
     if units[-1] is not None and not units[-1].plain:
         body = Named("", body, unit=units[-1])
     source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]) | said[0], tuple(units[:-1]), units[-1], found)
-    told = tell_fit(found, own, columns.scope.text[request.to.start : request.to.end])
     told.notes[:0] = [*_of_held(said[0]), *columns.notes]
     return told, FunctionValue(name, variables, body, {}, source)
 
@@ -388,9 +391,8 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     problem = Problem(
         total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)
     )
-    found = _solved(request, problem)
+    found, told = graded_fit(_solved(request, problem), {}, f"{len(parts)} tables together", scope.text[request.start : request.end])
     places = _parameter_places(found, {})
-    told = tell_fit(found, {}, f"{len(parts)} tables together")
     for p in parts:
         told.notes[:0] = p.notes
     told.notes[:0] = _of_held(fixed)

@@ -17,6 +17,7 @@ from ..certificate.verifier import Verdict
 from ..formula import catalogue as c
 from ..formula.certain import fraction_text
 from ..formula.nodes import Formula
+from ..formula.units import Unit
 from ..language import tree
 from ..numerics.certify import (
     Proof,
@@ -32,10 +33,13 @@ from ..numerics.certify import (
     searched,
     unseen_roots,
 )
+from ..numerics.certify_fits import kept, prove_curve, prove_fit
 from ..numerics.certify_several import prove_extremes_of_several, prove_lowest_of_several
 from ..numerics.certify_systems import prove_linear, prove_system
 from ..numerics.evidence import Evidence, weakest
+from ..numerics.fitting.fit import Fit
 from ..numerics.integrals import Integral
+from ..numerics.interpolation import Curve
 from ..numerics.limits import Limit
 from ..numerics.lowest import Lowest
 from ..numerics.regions import Region
@@ -48,6 +52,7 @@ from ..numerics.turning import Turn, Turns, What
 from .asking import Window
 from .findings import Told, root_rows
 from .lower import Lowering
+from .tellfits import tell_fit
 from .values import Scalar, Value
 
 log = logging.getLogger("open_lemma.proofs")
@@ -116,6 +121,36 @@ def _widened(interval: list[str]) -> list[str]:
 def part_of(proof: Proof, rows: int) -> list[dict[str, Any]]:
     """The certificate as a finding keeps it: with the rows that it speaks of."""
     return [] if proof.certificate is None else [{"first": 0, "rows": rows, **proof.certificate}]
+
+
+def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> tuple[Fit, Told]:
+    """A fit as the verifier confirms it, and what is said of it, with the certificate."""
+    told = tell_fit(found, units, of)
+    if found.evidence != "proven":
+        return found, told
+    proof = prove_fit(found, told.values[0])
+    if proof.whole and proof.certificate is not None:
+        told.certificates = part_of(replace(proof, certificate=kept(proof.certificate)), 1)
+        return found, told
+    if proof.refused:
+        _log(statement, "fit", proof)
+    found = replace(found, evidence="checked", enclosures=[None] * len(found.enclosures))
+    told = tell_fit(found, units, of)
+    told.notes.append(_why(proof))
+    return found, told
+
+
+def graded_curve(told: Told, curve: Curve, points: list[tuple[Fraction, Fraction]], statement: str) -> Told:
+    """A curve through points as the verifier confirms it, with the certificate."""
+    if told.evidence != "proven":
+        return told
+    proof = prove_curve(curve, points, told.values[0])
+    if proof.whole and proof.certificate is not None:
+        told.certificates = part_of(replace(proof, certificate=kept(proof.certificate)), 1)
+        return told
+    _log(statement, "interpolation", proof)
+    told.evidence = told.values[0]["evidence"] = "checked"
+    return told
 
 
 def graded_value(told: Told, value: Value, statement: str) -> Told:

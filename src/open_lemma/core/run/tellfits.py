@@ -208,7 +208,8 @@ def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[
     through = "near" if curve.kind == "smoothing" else "through"
     of_pieces = "" if curve.kind == "polynomial" else f" in {count_word(pieces)} piece{'s' if pieces != 1 else ''}"
     summary = f"{what} {through} {points} points {said}{of_pieces}."
-    row: dict[str, Any] = {"points": points, "pieces": pieces, "low": span[0], "high": span[1], "kind": curve.kind, "evidence": "checked"}
+    row: dict[str, Any] = {"points": points, "pieces": pieces, "low": span[0], "high": span[1], "kind": curve.kind}
+    row["continuous"] = _continuous(curve)
     evidence = "proven" if curve.kind != "smoothing" else "checked"
     row["evidence"] = evidence
     if curve.smoothing is not None:
@@ -227,6 +228,11 @@ def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[
     if curve.exact:
         method += "; exact for the decimals of the data"
     return Told([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
+
+
+def _continuous(curve: Curve) -> int:
+    """How many derivatives are continuous at the knots: the bend of a long spline is so to rounding only."""
+    return min(curve.function.continuous, 2 if curve.exact else 1)
 
 
 _SURFACES = {"bilinear": "A bilinear surface", "bicubic": "A bicubic surface", "thin-plate": "A thin plate"}

@@ -228,7 +228,8 @@ class Normal:
         self.run_row: Callable[..., Any] = self.tape.ball
 
     def run(self, start: Any) -> Proof:
-        values = [arb(float(v)) for v in start]
+        # What is held is at a limit, and that is the decimal it was written as.
+        values = [arb(float(v)) if k in self.free else arb(repr(float(v))) for k, v in enumerate(start)]
         goal = arb(2) ** -(self.bits * 5 // 8)
         for _ in range(14):
             _, along, second, _ = self.sums(values)
@@ -236,18 +237,33 @@ class Normal:
             moves = [move[k, 0].mid() for k in range(len(self.free))]
             for k, m in zip(self.free, moves, strict=True):
                 values[k] = (values[k] + m).mid()
-            if all(abs(m) <= abs(values[k]) * goal + goal * goal for k, m in zip(self.free, moves, strict=True)):
+            length, sizes = self._sizes(second)
+            if all(abs(m) <= (abs(values[k]) + s) * goal for k, m, s in zip(self.free, moves, sizes, strict=True)):
                 break
         else:
             raise NotProven
+        for k, s in zip(self.free, sizes, strict=True):
+            if abs(values[k]) <= s * goal * 4:
+                values[k] = arb(0)  # data that lie on a curve exactly give parameters that are zero exactly
         squares, along, second, normal = self.sums(values)
         inverse = self._inverse(normal)
-        radii = [(abs(values[k]) * arb(2) ** -(self.bits * 5 // 12) + arb(2) ** -self.bits).mid() for k in self.free]
+        narrow = arb(2) ** -(self.bits * 5 // 12)
+        if squares <= length * narrow * narrow:
+            squares = squares.union(arb(0))  # zero to rounding
+        radii = [(abs(values[k]) * narrow + s * narrow * narrow).mid() for k, s in zip(self.free, sizes, strict=True)]
         minimum = self._minimum(values, radii, along, second)
         boxed = list(values)
         for k, r in zip(self.free, radii, strict=True):
             boxed[k] = arb(values[k].mid(), r) if minimum else values[k]
         return Proof(boxed, squares, inverse, minimum, minimum and self.linear)
+
+    def _sizes(self, normal: Any) -> tuple[Any, list[Any]]:
+        """The sum of squares of the data; of each parameter how much of it would change the data by themselves. What is small against
+        these is zero to rounding."""
+        heavy = self.y if self.weights is None else arb_mat(len(self.rows), 1, [self.y[i, 0] * w for i, w in enumerate(self.weights)])
+        length = abs((self.y.transpose() * heavy)[0, 0]).mid()
+        slopes = [abs(normal[i, i]).mid() for i in range(len(self.free))]
+        return length, [(length / s).sqrt().mid() if s > 0 and length > 0 else arb(0) for s in slopes]
 
     def _solved(self, matrix: Any, right: Any) -> Any:
         try:
