@@ -154,6 +154,11 @@ def test_what_has_no_integral_is_refused(text: str, low: str, high: str) -> None
         integral_of(formula(text), "x", number(low), number(high))
 
 
+def test_a_function_without_values_is_not_said_to_grow_without_bound() -> None:
+    with pytest.raises(NoIntegral, match="no value at x = "):
+        integral_of(formula("acos(max(x/ln(-3), (x - 2)*cbrt(x)))"), "x", number("-1"), number("3"))
+
+
 def test_a_power_with_a_changing_exponent_is_no_whole_power() -> None:
     """On a wide ball that holds one whole number, x^x is not x^1: a mistake of the first version, which 'proved' 0.91."""
     found = integral_of(formula("(1 + x)^x"), "x", number("0"), number("2"))

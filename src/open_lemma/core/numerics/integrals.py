@@ -43,6 +43,7 @@ _BITS = 80
 _MOST = 60_000  # evaluations of one piece
 _PARTS = 24_000  # of one size into which a region of the plane is cut at most
 _HALVINGS = 14
+_SAMPLES = 256  # places at which a function without an integral is asked for a value
 SCALES = 4  # of the size of an integral of which nothing is known, a sixty-thousandth each of the one before
 REST_SECONDS = 2.5  # that algebra may take to bound what is cut off at one end
 _FAR = tuple(10**k for k in (1, 2, 3, 4, 6, 8, 10, 14, 18, 22, 30, 40, 60))  # where a span without an end is cut
@@ -492,6 +493,11 @@ def _span_by_rules(tape: Tape, low: float, high: float) -> tuple[float, float, f
 
     with np.errstate(all="ignore"):
         value, error, *rest = integrate.quad(_one(tape), low, high, limit=400, full_output=1)
+    if np.isnan(value):
+        places = low + (high - low) * (np.arange(_SAMPLES) + 0.5) / _SAMPLES
+        without = places[np.isnan(values(places))]
+        if without.size:
+            raise NoIntegral(f"there is no value at {tape.variables[0]} = {without[0]:.6g}; an integral needs one all over its window")
     if not np.isfinite(value) or (len(rest) > 1 and "divergent" in str(rest[1])):
         raise NoIntegral("the integral seems to diverge; end the span before the place where the function grows without bound")
     return value, _double_exponential(values, low, high), abs(error)
