@@ -9,8 +9,10 @@ import 'katex/dist/katex.min.css'
 import './app.css'
 import { mount } from 'svelte'
 import App from './App.svelte'
+import { catchAll } from './lib/faults'
 import { theme } from './lib/theme.svelte'
 
+catchAll()
 theme.apply()
 const target = document.getElementById('app')
 if (!target) throw new Error('the page has no place for the application')

@@ -12,7 +12,7 @@ from flask_wtf.csrf import generate_csrf
 from .. import __version__
 from ..engine.local import LocalEngine
 from ..store.database import Database
-from . import errors, folios, guard, language, loggers, proofs, records, runs, tables
+from . import errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
 from .house import House
 from .schemas import Session
 
@@ -29,7 +29,7 @@ def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = 
     app.extensions["open_lemma"] = House(database, engine)
     guard.protect(app, secret, hosts)
     errors.handle(app)
-    for module in (folios, runs, tables, loggers, records, proofs, language):
+    for module in (folios, runs, tables, loggers, records, proofs, faults, language):
         app.register_blueprint(module.blueprint)
     _add_session(app)
     _add_page(app, ui)

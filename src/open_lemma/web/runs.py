@@ -12,7 +12,7 @@ from flask import Response, request
 from ..core.formula.catalogue import BUILTINS
 from ..core.language.ink import NotInked, renamed
 from ..core.language.messages import edit_record
-from ..core.language.pen import Action, inked
+from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
 from ..core.run.interpreter import read
 from ..engine.local import Event, JobFailed, LocalRun
@@ -20,7 +20,23 @@ from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
 from .house import House, house
-from .schemas import Begun, Checked, CheckText, Edits, FitsAsked, FitsFound, Inking, NameAsked, NewRun, NewWalk, Preview, Renaming, RunState
+from .schemas import (
+    Begun,
+    Checked,
+    CheckText,
+    Dressing,
+    DressingAsked,
+    Edits,
+    FitsAsked,
+    FitsFound,
+    Inking,
+    NameAsked,
+    NewRun,
+    NewWalk,
+    Preview,
+    Renaming,
+    RunState,
+)
 from .shelves import tables_for
 
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
@@ -94,6 +110,14 @@ def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
 def ink(json_data: Inking) -> Edits:
     """The edits that write into the script what was done by hand."""
     return Edits(edits=_inked(json_data)[1])
+
+
+@blueprint.post("/dressings")
+@blueprint.input(DressingAsked)
+@blueprint.output(Dressing)
+def dress(json_data: DressingAsked) -> Dressing:
+    """What the script says of a drawn thing now, read from its tree."""
+    return Dressing(**dressing(json_data.script, BUILTINS, json_data.line, json_data.window, json_data.figure))
 
 
 def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:

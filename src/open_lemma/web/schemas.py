@@ -114,6 +114,15 @@ class Inking(Request):
     actions: Annotated[list[HandAction], Field(max_length=60)] = []
 
 
+class DressingAsked(Request):
+    """What the script says of a drawn thing: the lines of its statement, of its window and of its figure."""
+
+    script: Script
+    line: int
+    window: int
+    figure: int
+
+
 class FitsAsked(Request):
     """Fits for the points that a line draws. `formula`: one's own, in x. `at`: a place where each is asked for its value."""
 
@@ -194,6 +203,13 @@ class ProofAsked(BaseModel):
     finding: dict[str, Any]
 
 
+class PageFault(BaseModel):
+    """A fault of ours in the page: what the browser said of it, and the view."""
+
+    text: str = Field(max_length=4_000)
+    at: str = Field(max_length=200)
+
+
 class ProofChecked(BaseModel):
     """What the verifier says: how many boxes it looked at, in which time, and the claim that failed, if one did."""
 
@@ -226,6 +242,19 @@ class Renaming(Request):
     line: int
     column: int
     name: Annotated[str, Field(max_length=200)]
+
+
+class Dressing(BaseModel):
+    """Options of a statement as they are written, and what is said of its window and figure."""
+
+    options: dict[str, str]
+    place: list[str] | None
+    against: bool
+    title: str | None
+    caption: str | None
+    gridlines: str | None
+    frame: bool
+    decimal_comma: bool
 
 
 class Edits(BaseModel):

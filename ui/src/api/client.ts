@@ -11,6 +11,7 @@ export type ColumnShown = TableShown['columns'][number]
 export type TableRows = Schemas['TableRows']
 export type TableCompared = Schemas['TableCompared']
 export type PlaceRead = Schemas['PlaceRead']
+export type Dressing = Schemas['Dressing']
 export type ProofChecked = Schemas['ProofChecked']
 export interface HandAction {
     do: string
@@ -151,6 +152,9 @@ export const api = {
         line: number,
         more: { formula?: string; starts?: Record<string, number>; at?: number } = {}
     ) => call<Schemas['FitsFound']>('POST', `/api/folios/${id}/fits`, { script, line, ...more }),
+    /** What the script says of a drawn thing now. */
+    dressing: (script: string, line: number, window: number, figure: number) =>
+        call<Dressing>('POST', '/api/dressings', { script, line, window, figure }),
     ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/inks', { script, actions }),
     /** What a curve of a kept figure says at a place. */
     read: (record: number, figure: string, series: string, place: { x: number; y: number; z?: number }) =>
@@ -165,6 +169,7 @@ export const api = {
         }),
     /** Where an exported figure came from. */
     proof: (finding: object) => call<ProofChecked>('POST', '/api/proofs', { finding }),
+    fault: (text: string, at: string) => call<undefined>('POST', '/api/faults', { text, at }),
     trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
     rename: (script: string, line: number, column: number, name: string) =>
         call<Schemas['Edits']>('POST', '/api/renamings', { script, line, column, name }),

@@ -53,6 +53,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/dressings": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What the script says of a drawn thing now, read from its tree. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["DressingAsked"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Dressing"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take a fault of ours in the page to the log; scripts and data are no part of it. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["PageFault"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                204: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content?: never;
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios": {
         parameters: {
             query?: never;
@@ -2089,6 +2185,44 @@ export interface components {
                 [key: string]: unknown;
             }[];
         };
+        /**
+         * Dressing
+         * @description Options of a statement as they are written, and what is said of its window and figure.
+         */
+        Dressing: {
+            /** Against */
+            against: boolean;
+            /** Caption */
+            caption: string | null;
+            /** Decimal Comma */
+            decimal_comma: boolean;
+            /** Frame */
+            frame: boolean;
+            /** Gridlines */
+            gridlines: string | null;
+            /** Options */
+            options: {
+                [key: string]: string;
+            };
+            /** Place */
+            place: string[] | null;
+            /** Title */
+            title: string | null;
+        };
+        /**
+         * DressingAsked
+         * @description What the script says of a drawn thing: the lines of its statement, of its window and of its figure.
+         */
+        DressingAsked: {
+            /** Figure */
+            figure: number;
+            /** Line */
+            line: number;
+            /** Script */
+            script: string;
+            /** Window */
+            window: number;
+        };
         /** Edits */
         Edits: {
             /** Edits */
@@ -2428,6 +2562,16 @@ export interface components {
             record: number;
             /** Record Id */
             record_id: number;
+        };
+        /**
+         * PageFault
+         * @description A fault of ours in the page: what the browser said of it, and the view.
+         */
+        PageFault: {
+            /** At */
+            at: string;
+            /** Text */
+            text: string;
         };
         /**
          * PlaceAsked

@@ -95,7 +95,11 @@
             indentUnit.of('    '),
             EditorView.lineWrapping,
             hangingIndent,
-            EditorView.contentAttributes.of({ 'aria-label': 'Script', spellcheck: 'false' }),
+            EditorView.contentAttributes.of({
+                'aria-label': 'Script',
+                'aria-describedby': 'script-keys',
+                spellcheck: 'false'
+            }),
             placeholder('f(x) = x^3 - 2x + 1'),
             keymap.of([
                 ...closeBracketsKeymap,

@@ -1,11 +1,12 @@
 <script lang="ts">
-    import { DropdownMenu } from 'bits-ui'
+    import { Popover } from 'bits-ui'
     import { figureAddress, type Dpi, type FigureFormat } from '../api/client'
     import { notices } from '../lib/notices.svelte'
     import type { ShownFigure } from './desk.svelte'
 
     let { figure, record }: { figure: ShownFigure | undefined; record: number | undefined } = $props()
 
+    let open = $state(false)
     let grey = $state(false)
     let step = $state('')
     const ready = $derived(figure !== undefined && !figure.old && record !== undefined)
@@ -36,6 +37,7 @@
 
     async function save(format: FigureFormat, dpi?: Dpi): Promise<void> {
         if (!figure || record === undefined) return
+        open = false
         const table = format === 'csv' || format === 'xlsx'
         const address = figureAddress(record, figure.record.name, format, {
             download: true,
@@ -57,8 +59,21 @@
         link.click()
     }
 
+    /** Up and down from line to line; letters and numbers belong to the field at the end. */
+    function among(event: KeyboardEvent): void {
+        const steps: Record<string, number> = { ArrowDown: 1, ArrowRight: 1, ArrowUp: -1, ArrowLeft: -1 }
+        const step = steps[event.key]
+        const field = event.target instanceof HTMLInputElement
+        if (!step || (field && event.key.match(/Left|Right/))) return
+        const all = [...(event.currentTarget as HTMLElement).querySelectorAll<HTMLElement>('button, input')]
+        const at = all.indexOf(event.target as HTMLElement)
+        all[(at + step + all.length) % all.length]?.focus()
+        event.preventDefault()
+    }
+
     async function copy(kind: 'png' | 'svg'): Promise<void> {
         if (!figure || record === undefined) return
+        open = false
         const address = figureAddress(record, figure.record.name, kind, {
             grey,
             ...(kind === 'png' ? { dpi: 300 } : {})
@@ -78,14 +93,21 @@
     }
 </script>
 
-<DropdownMenu.Root>
-    <DropdownMenu.Trigger
+<Popover.Root bind:open>
+    <Popover.Trigger
         class="button"
         disabled={!ready}
-        title={ready ? undefined : 'There is no finished figure to export'}>Export</DropdownMenu.Trigger
+        title={ready ? undefined : 'There is no finished figure to export'}>Export</Popover.Trigger
     >
-    <DropdownMenu.Portal>
-        <DropdownMenu.Content class="menu !w-[286px]" sideOffset={6} align="end">
+    <Popover.Portal>
+        <Popover.Content
+            class="menu !w-[286px] overflow-auto"
+            style="max-height: var(--bits-popover-content-available-height)"
+            sideOffset={6}
+            align="end"
+            aria-label="Export"
+            onkeydown={among}
+        >
             {#if figure}
                 <p class="menu-note">
                     {figure.record.title || `Figure from line ${figure.record.line}`}, {figure.record.layout.width_mm} × {figure
@@ -93,57 +115,55 @@
                 </p>
             {/if}
             {#each drawings as file (file.label)}
-                <DropdownMenu.Item class="menu-item" onSelect={() => save(file.format)}>
+                <button class="menu-item" onclick={() => save(file.format)}>
                     <span>{file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
-                </DropdownMenu.Item>
+                </button>
             {/each}
             {#each pictures as file (file.label)}
                 <div class="flex items-center pl-[9px]">
                     <span class="flex-1">{file.label}</span>
                     {#each DPIS as dpi (dpi)}
-                        <DropdownMenu.Item
+                        <button
                             class="menu-item !px-2"
                             aria-label="{file.label}, {dpi} dots an inch"
-                            onSelect={() => save(file.format, dpi)}>{dpi}</DropdownMenu.Item
+                            onclick={() => save(file.format, dpi)}>{dpi}</button
                         >
                     {/each}
                     <span class="text-ink-faint pr-2 text-[12.5px]">dpi</span>
                 </div>
             {/each}
-            <DropdownMenu.CheckboxItem class="menu-item" bind:checked={grey} closeOnSelect={false}>
-                {#snippet children({ checked })}
-                    <span>Without colour</span><span class="text-accent text-[12.5px]">{checked ? 'yes' : 'no'}</span>
-                {/snippet}
-            </DropdownMenu.CheckboxItem>
+            <button class="menu-item" aria-pressed={grey} onclick={() => (grey = !grey)}>
+                <span>Without colour</span><span class="text-accent text-[12.5px]">{grey ? 'yes' : 'no'}</span>
+            </button>
             <div class="menu-rule"></div>
-            <DropdownMenu.Item class="menu-item" onSelect={() => copy('png')}>
+            <button class="menu-item" onclick={() => copy('png')}>
                 <span>Copy as PNG</span><span class="text-ink-faint text-[12.5px]">to the clipboard</span>
-            </DropdownMenu.Item>
-            <DropdownMenu.Item class="menu-item" onSelect={() => copy('svg')}>
+            </button>
+            <button class="menu-item" onclick={() => copy('svg')}>
                 <span>Copy as SVG</span><span class="text-ink-faint text-[12.5px]">to the clipboard</span>
-            </DropdownMenu.Item>
+            </button>
             <div class="menu-rule"></div>
             {#each numbers as file (file.label)}
-                <DropdownMenu.Item class="menu-item" onSelect={() => save(file.format)}>
+                <button class="menu-item" onclick={() => save(file.format)}>
                     <span>{file.label}</span><span class="text-ink-faint text-[12.5px]"
                         >{wantedStep && (file.format === 'csv' || file.format === 'xlsx')
                             ? `curves on a step of ${wantedStep}`
                             : file.note}</span
                     >
-                </DropdownMenu.Item>
+                </button>
             {/each}
             {#if kinds.has('contours')}
-                <DropdownMenu.Item class="menu-item" onSelect={() => save('geojson')}>
+                <button class="menu-item" onclick={() => save('geojson')}>
                     <span>Level lines, GeoJSON</span><span class="text-ink-faint text-[12.5px]"
                         >in the axes' numbers</span
                     >
-                </DropdownMenu.Item>
+                </button>
             {/if}
             {#if kinds.has('surface')}
                 {#each shapes as file (file.label)}
-                    <DropdownMenu.Item class="menu-item" onSelect={() => save(file.format)}>
+                    <button class="menu-item" onclick={() => save(file.format)}>
                         <span>Surface, {file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
-                    </DropdownMenu.Item>
+                    </button>
                 {/each}
             {/if}
             <label class="flex items-center gap-2 px-[9px] py-1 text-[13px]">
@@ -153,9 +173,8 @@
                     placeholder="as drawn"
                     bind:value={step}
                     aria-label="Regular step"
-                    onkeydown={(e) => e.key !== 'Escape' && e.stopPropagation()}
                 />
             </label>
-        </DropdownMenu.Content>
-    </DropdownMenu.Portal>
-</DropdownMenu.Root>
+        </Popover.Content>
+    </Popover.Portal>
+</Popover.Root>

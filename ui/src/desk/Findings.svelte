@@ -34,11 +34,12 @@
                 onclick={() => onchoose(finding.number)}
             >
                 <span class="font-serif text-[15px] font-semibold">{finding.number}</span>
-                <span class="text-ink-soft truncate font-mono text-[12.5px]" title={finding.statement}
-                    >{finding.statement}</span
+                <span
+                    class="text-ink-soft font-mono text-[12.5px] {open ? 'wrap-anywhere' : 'truncate'}"
+                    title={finding.statement}>{finding.statement}</span
                 >
                 <span
-                    class="result overflow-hidden text-[15px] whitespace-nowrap"
+                    class="result text-[15px] {open ? 'wrap-anywhere' : 'soft overflow-hidden whitespace-nowrap'}"
                     class:text-mistake={finding.values.some((v) => v.passed === false)}
                     ><Maths tex={resultTex(finding)} /></span
                 >
@@ -55,9 +56,12 @@
         grid-template-columns: 26px minmax(90px, 2fr) minmax(120px, 3fr) 82px;
         gap: 10px;
     }
-    /* A long result runs out softly; whole, it stands in the paragraph below. */
     .result {
+        min-width: 0;
         padding-right: 14px;
+    }
+    /* A long result runs out softly; opened, it is broken and all of it is seen. */
+    .soft {
         mask-image: linear-gradient(to right, black calc(100% - 14px), transparent);
     }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
     import { api, type ProofChecked } from '../api/client'
+    import { wordsOf } from '../lib/faults'
     import type { Finding } from '../lib/record'
 
     let { finding }: { finding: Finding } = $props()
@@ -17,8 +18,7 @@
                 if (asked === finding) checked = answer
             },
             (reason: unknown) => {
-                if (asked === finding)
-                    trouble = reason instanceof Error ? reason.message : 'The proof could not be checked just now.'
+                if (asked === finding) trouble = wordsOf(reason)
             }
         )
     })

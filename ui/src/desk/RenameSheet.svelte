@@ -1,6 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
     import Sheet from '../lib/Sheet.svelte'
+    import { wordsOf } from '../lib/faults'
     import { api } from '../api/client'
     import type { Fix } from '../lib/record'
 
@@ -37,7 +38,7 @@
             onclose()
             onink(edits as unknown as Fix['edits'])
         } catch (reason) {
-            said = reason instanceof Error ? reason.message : String(reason)
+            said = wordsOf(reason)
         }
     }
 </script>

@@ -48,6 +48,7 @@
         />
         run after a pause
     </label>
+    <span class="tab-hint" id="script-keys">Tab indents; Escape, then Tab leaves the script</span>
     <span class="flex-1"></span>
     {#if desk.failure}<span class="text-mistake truncate" role="alert">{desk.failure}</span>{/if}
     {#if first}
@@ -61,3 +62,18 @@
         <span>no messages</span>
     {/if}
 </footer>
+
+<style>
+    /* Told to those who are in the script; others have no use for it. */
+    .tab-hint {
+        visibility: hidden;
+        overflow: hidden;
+        min-width: 0;
+        color: var(--ink-faint);
+        white-space: nowrap;
+        text-overflow: ellipsis;
+    }
+    :global(body:has(.cm-editor.cm-focused)) .tab-hint {
+        visibility: visible;
+    }
+</style>

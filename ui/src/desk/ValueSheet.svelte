@@ -1,6 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
     import Sheet from '../lib/Sheet.svelte'
+    import { wordsOf } from '../lib/faults'
     import { api } from '../api/client'
     import type { SeenName } from '../lib/record'
 
@@ -43,7 +44,7 @@
             setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
             said = ''
         } catch (reason) {
-            said = reason instanceof Error ? reason.message : String(reason)
+            said = wordsOf(reason)
         }
     }
 </script>

@@ -4,6 +4,8 @@ import { listen, type RunEvent } from './events'
 import type { RunMarks } from './marks'
 import type { StopMark } from './stops'
 import { inked } from './tunes'
+import { wordsOf } from '../lib/faults'
+import { Latest } from '../lib/latest'
 import { Walk } from './walk.svelte'
 
 const PAUSE_MS = 700
@@ -67,8 +69,7 @@ export class Desk {
     #clock: ReturnType<typeof setInterval> | undefined
     #partly = false
     #previews = 0
-    #asked = 0
-    #answered = 0
+    readonly #tunings = new Latest()
     #wanted: string | undefined
 
     constructor(id: number) {
@@ -90,7 +91,7 @@ export class Desk {
             this.loading = 'no'
             if (!folio.latest?.script_is_current && folio.script.trim()) void this.run()
         } catch (reason) {
-            this.loading = reason instanceof Error ? reason.message : String(reason)
+            this.loading = wordsOf(reason)
         }
     }
 
@@ -186,7 +187,7 @@ export class Desk {
             this.saving = this.script === this.#savedScript ? 'saved' : 'failed'
             if (reason instanceof Refusal && reason.folio) this.conflict = reason.folio
             else {
-                this.failure = reason instanceof Error ? reason.message : String(reason)
+                this.failure = wordsOf(reason)
                 if (reason instanceof Refusal && reason.status === 0) this.#wait(RETRY_MS)
             }
             throw reason
@@ -209,7 +210,7 @@ export class Desk {
         try {
             return (await api.create(`${this.title} (my version)`, this.script)).id
         } catch (reason) {
-            this.failure = reason instanceof Error ? reason.message : String(reason)
+            this.failure = wordsOf(reason)
             return undefined
         }
     }
@@ -228,6 +229,7 @@ export class Desk {
             return
         }
         const script = this.script
+        this.#tunings.drop()
         this.running = true
         this.#partly = part !== undefined
         this.progress = ''
@@ -385,11 +387,10 @@ export class Desk {
         while (this.#wanted !== undefined) {
             const script = this.#wanted
             this.#wanted = undefined
-            const asked = ++this.#asked
+            const counts = this.#tunings.ask()
             try {
                 const found = await api.preview(this.id, script)
-                if (asked < this.#answered) continue // a later one came before it
-                this.#answered = asked
+                if (!counts()) continue // a later one came before it, or a run has begun
                 const record = found.record as unknown as RunRecord
                 for (const drawn of found.figures as unknown as { figure: FigureRecord; svg: string }[])
                     this.#drawAtOnce(drawn.figure, drawn.svg)
@@ -409,7 +410,7 @@ export class Desk {
             this.tables = await api.tables(this.id)
             void this.run()
         } catch (reason) {
-            this.failure = reason instanceof Error ? reason.message : String(reason)
+            this.failure = wordsOf(reason)
         }
     }
 
@@ -419,7 +420,7 @@ export class Desk {
             this.tables = await api.tables(this.id)
             void this.run()
         } catch (reason) {
-            this.failure = reason instanceof Error ? reason.message : String(reason)
+            this.failure = wordsOf(reason)
         }
     }
 

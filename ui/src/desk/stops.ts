@@ -168,6 +168,8 @@ export function stopsOf(state: EditorState): StopMark[] {
 /** Put a stop mark on the line of the cursor, or open the one that is there. */
 export function toggleStop(view: EditorView): boolean {
     view.dispatch({ effects: toggle.of(view.state.doc.lineAt(view.state.selection.main.head).from) })
+    // What is typed next is the condition.
+    view.requestMeasure({ read: () => view.dom.querySelector<HTMLElement>('.cm-stop-room input')?.focus() })
     return true
 }
 

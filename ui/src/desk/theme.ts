@@ -58,6 +58,15 @@ export const editorTheme = EditorView.theme({
         ...square,
         background: 'linear-gradient(to right, var(--accent) 50%, transparent 50%)'
     },
+    // Where the system has the colours, backgrounds go, and with them what tells the grades apart.
+    '@media (forced-colors: active)': {
+        '.cm-finding.cm-proven::after': { ...square, background: 'CanvasText', forcedColorAdjust: 'none' },
+        '.cm-finding.cm-checked::after': {
+            ...square,
+            background: 'linear-gradient(to right, CanvasText 50%, transparent 50%)',
+            forcedColorAdjust: 'none'
+        }
+    },
     '.cm-formula': {
         position: 'relative',
         padding: '1px 16px 7px 6px',
@@ -93,7 +102,7 @@ export const editorTheme = EditorView.theme({
     '.cm-tune input': { width: 'min(300px, 70%)', accentColor: 'var(--accent)' },
     '.cm-stop': { color: 'var(--on-accent) !important', position: 'relative' },
     '.cm-lineNumbers .cm-stop': {
-        background: 'radial-gradient(circle at center right 11px, var(--mistake) 8px, transparent 8.6px)',
+        background: 'radial-gradient(circle at right 11px center, var(--mistake) 8px, transparent 8.6px)',
         fontWeight: '600'
     },
     '.cm-lineNumbers .cm-stop-if': {

@@ -1,5 +1,6 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- these maps are made anew or hold what nothing on the screen waits for */
 import { api } from '../api/client'
+import { wordsOf } from '../lib/faults'
 import type { FigureRecord, SeenName, Trace, WalkStep } from '../lib/record'
 import { listen } from './events'
 import type { StopMark } from './stops'
@@ -72,7 +73,7 @@ export class Walk {
                 )
             })
         } catch (reason) {
-            this.failure = reason instanceof Error ? reason.message : String(reason)
+            this.failure = wordsOf(reason)
         }
         if (!this.failure && !this.trace.steps.length)
             this.failure = 'there is nothing to walk through: no statement was carried out'

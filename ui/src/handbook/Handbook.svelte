@@ -1,5 +1,6 @@
 <script lang="ts">
     import { api, type HandbookPage } from '../api/client'
+    import { wordsOf } from '../lib/faults'
     import Mark from '../lib/Mark.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
     import { follow, router } from '../lib/router.svelte'
@@ -11,7 +12,7 @@
     let failure = $state('')
     api.handbook().then(
         (found) => (pages = found),
-        (reason: unknown) => (failure = reason instanceof Error ? reason.message : String(reason))
+        (reason: unknown) => (failure = wordsOf(reason))
     )
 
     async function tryOut(example: string): Promise<void> {

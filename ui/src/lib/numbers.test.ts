@@ -17,6 +17,10 @@ const finding = (values: Finding['values'], more: Partial<Finding> = {}): Findin
     ...more
 })
 
+/** The result without the places at which it may be broken. */
+const shown = (found: Finding) =>
+    resultTex(found).replaceAll('}\\allowbreak \\text{', '').replaceAll('\\allowbreak ', '')
+
 describe('digits in groups', () => {
     it.each([
         ['1234', '1234'],
@@ -53,10 +57,10 @@ describe('findings in several variables', () => {
             what: 'maximum',
             intervals: { x: null, y: null }
         }
-        expect(resultTex(finding([row as never], { noun: 'highest' }))).toBe('22\\ \\text{ at }\\ (x,y) = (4,\\,2)')
+        expect(shown(finding([row as never], { noun: 'highest' }))).toBe('22\\ \\text{ at }\\ (x,y) = (4,\\,2)')
     })
     it('says a limit that is infinite, and that there is none', () => {
-        expect(resultTex(finding([{ value: null, limit: '-infinity' }], { noun: 'limit' }))).toBe('-\\infty')
+        expect(shown(finding([{ value: null, limit: '-infinity' }], { noun: 'limit' }))).toBe('-\\infty')
         expect(
             resultTex(
                 finding(
@@ -70,7 +74,7 @@ describe('findings in several variables', () => {
         ).toBe('\\text{none}')
     })
     it('says spans as they are said', () =>
-        expect(resultTex(finding([{ kind: 'span' }], { noun: 'solution', summary: 'It holds for x < 2.' }))).toBe(
+        expect(shown(finding([{ kind: 'span' }], { noun: 'solution', summary: 'It holds for x < 2.' }))).toBe(
             '\\text{x < 2}'
         ))
 })
@@ -96,33 +100,33 @@ describe('intervals only grow when they are shortened', () => {
 
 describe('results in one line', () => {
     it('names each root by its variable', () =>
-        expect(resultTex(finding([{ x: 0.25 }, { x: 0.5 }], { variable_latex: 'y' }))).toBe(
+        expect(shown(finding([{ x: 0.25 }, { x: 0.5 }], { variable_latex: 'y' }))).toBe(
             'y_{1} = 0.25,\\ \\ y_{2} = 0.5'
         ))
     it('counts what is not shown', () =>
-        expect(resultTex(finding(Array.from({ length: 127 }, (_, k) => ({ x: k }))))).toContain('127 in all'))
+        expect(shown(finding(Array.from({ length: 127 }, (_, k) => ({ x: k }))))).toContain('127 in all'))
     it('names a formula in many pieces, which stand below', () => {
         const rows = [1, 2, 3, 4].map((k) => `${k}\\,t & \\text{when } t < ${k}`)
         const latex = `f(t) = \\begin{cases}${rows.join(' \\\\ ')}\\end{cases}`
-        expect(resultTex(finding([{}], { latex }))).toBe('f(t) = \\text{a formula in 4 pieces}')
+        expect(shown(finding([{}], { latex }))).toBe('f(t) = \\text{a formula in 4 pieces}')
         expect(longPieces(latex)?.rows[3]).toEqual(['4\\,t', '\\text{when } t < 4'])
         const short = `f(t) = \\begin{cases}${rows.slice(2).join(' \\\\ ')}\\end{cases}`
-        expect(resultTex(finding([{}], { latex: short }))).toBe(short)
+        expect(shown(finding([{}], { latex: short }))).toBe(short)
     })
-    it('shows none', () => expect(resultTex(finding([]))).toBe('\\text{none}'))
+    it('shows none', () => expect(shown(finding([]))).toBe('\\text{none}'))
     it('shows quotients both ways', () =>
-        expect(resultTex(finding([{ value: 5 / 6, exact: '5/6' }], { noun: 'show' }))).toBe(
+        expect(shown(finding([{ value: 5 / 6, exact: '5/6' }], { noun: 'show' }))).toBe(
             '\\tfrac{5}{6} = 0.833\\,333\\,333\\,333'
         ))
     it('escapes text', () =>
-        expect(resultTex(finding([{ value: '50 % {x}' }], { noun: 'show' }))).toBe('\\text{“50 \\% \\{x\\}”}'))
+        expect(shown(finding([{ value: '50 % {x}' }], { noun: 'show' }))).toBe('\\text{“50 \\% \\{x\\}”}'))
     it('shows checks and truth', () => {
-        expect(resultTex(finding([{ passed: false }], { noun: 'check' }))).toBe('\\text{fails}')
-        expect(resultTex(finding([{ value: true }], { noun: 'show' }))).toBe('\\text{true}')
+        expect(shown(finding([{ passed: false }], { noun: 'check' }))).toBe('\\text{fails}')
+        expect(shown(finding([{ value: true }], { noun: 'show' }))).toBe('\\text{true}')
     })
-    it('shows stretches', () => expect(resultTex(finding([{ x: -1, x_high: 0 }]))).toBe('x = -1 \\ldots 0'))
+    it('shows stretches', () => expect(shown(finding([{ x: -1, x_high: 0 }]))).toBe('x = -1 \\ldots 0'))
     it('shows lists', () =>
-        expect(resultTex(finding([{ value: [1, 2, 3, 4, 5, 6], length: 6 }], { noun: 'show' }))).toContain('6 in all'))
+        expect(shown(finding([{ value: [1, 2, 3, 4, 5, 6], length: 6 }], { noun: 'show' }))).toContain('6 in all'))
 })
 
 describe('what loops, solutions and tables found', () => {
@@ -160,5 +164,19 @@ describe('what loops, solutions and tables found', () => {
             '\\tfrac{\\sqrt{3}}{2} = 0.866'
         ],
         ['long whole numbers', finding([{ value: 1e30, exact: '1'.repeat(31) }], { noun: 'show' }), '10^{30}']
-    ])('%s', (_, found, tex) => expect(resultTex(found)).toBe(tex))
+    ])('%s', (_, found, tex) => expect(shown(found)).toBe(tex))
+})
+
+describe('long results', () => {
+    it('may be broken between words, and no word is lost', () => {
+        const summary =
+            'A = 1.716 ± 0.025; w = 5.036 ± 0.013; p = 0.568 ± 0.030; c = 0.395 ± 0.018 and more words to the end.'
+        const tex = resultTex(finding([{ parameters: [] } as never], { noun: 'fit', summary }))
+        expect(tex.match(/\\allowbreak/g)?.length).toBeGreaterThan(10)
+        expect(shown(finding([{ parameters: [] } as never], { noun: 'fit', summary }))).toBe(
+            `\\text{${summary.slice(0, -1)}}`
+        )
+    })
+    it('may be broken between places', () =>
+        expect(resultTex(finding([{ x: 1 }, { x: 2 }, { x: 3 }]))).toContain('\\allowbreak'))
 })

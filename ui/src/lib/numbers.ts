@@ -170,7 +170,7 @@ function passesTex(finding: Finding): string {
     if (rows.every((r) => typeof r.value === 'number')) {
         const shown = rows.slice(0, 5).map((r) => numberTex(r.value as number, 6))
         if (rows.length > 5) shown.push(`\\ldots\\ \\text{${finding.passes} passes}`)
-        return shown.join(',\\ \\ ')
+        return shown.join(',\\ \\ \\allowbreak ')
     }
     return plainTex(finding.summary)
 }
@@ -185,8 +185,12 @@ function escaped(text: string): string {
     return text.replace(/[\\{}$&#^_%~]/g, (sign) => SPELLED[sign] ?? `\\${sign}`)
 }
 
+/** Words as LaTeX, which may be broken between them. */
 function plainTex(text: string): string {
-    return `\\text{${escaped(text.length > 90 ? `${text.slice(0, 88)}…` : text)}}`
+    return text
+        .split(/(?<= )/)
+        .map((word) => `\\text{${escaped(word)}}`)
+        .join('\\allowbreak ')
 }
 
 function placesTex(finding: Finding): string {
@@ -199,7 +203,7 @@ function placesTex(finding: Finding): string {
         return `${name}${all.length > 1 ? `_{${i + 1}}` : ''} = ${where}`
     })
     if (all.length > FIT) shown.push(`\\ldots\\ \\text{${all.length} in all}`)
-    return shown.join(',\\ \\ ')
+    return shown.join(',\\ \\ \\allowbreak ')
 }
 
 function placeTex(value: FoundValue, digits: number): string {

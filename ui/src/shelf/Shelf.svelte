@@ -1,6 +1,7 @@
 <script lang="ts">
     import { api, type FolioCard } from '../api/client'
     import DropFile from '../lib/DropFile.svelte'
+    import { wordsOf } from '../lib/faults'
     import Mark from '../lib/Mark.svelte'
     import { notices } from '../lib/notices.svelte'
     import { follow, router } from '../lib/router.svelte'
@@ -15,7 +16,7 @@
         try {
             return await work()
         } catch (reason) {
-            notices.say(reason instanceof Error ? reason.message : String(reason))
+            notices.say(wordsOf(reason))
             return undefined
         }
     }
@@ -25,7 +26,7 @@
             folios = await api.shelf()
             trouble = ''
         } catch (reason) {
-            trouble = reason instanceof Error ? reason.message : String(reason)
+            trouble = wordsOf(reason)
         }
     }
 

@@ -1,4 +1,5 @@
 import { api, type TableRows, type TableShown } from '../api/client'
+import { wordsOf } from '../lib/faults'
 import { notices } from '../lib/notices.svelte'
 import type { Recipe } from './recipe'
 
@@ -217,5 +218,5 @@ function rowsOf(found: TableRows): Row[] {
 }
 
 export function said(reason: unknown): string {
-    return reason instanceof Error ? reason.message : String(reason)
+    return wordsOf(reason)
 }

@@ -85,6 +85,9 @@ def _apply(formula: Apply) -> tuple[str, int]:
     if entry is c.ADD and isinstance(args[1], Number) and args[1].value < 0:
         return f"{_at(args[0], _SUM)} - {_at(Number(-args[1].value, args[1].decimal), _PRODUCT)}", _SUM
     if entry is c.ADD or entry is c.SUBTRACT:
+        bare = _without_sign(args[1]) if entry is c.ADD else None
+        if bare is not None:
+            return f"{_at(args[0], _SUM)} - {_at(bare, _PRODUCT)}", _SUM
         sign = "+" if entry is c.ADD else "-"
         return f"{_at(args[0], _SUM)} {sign} {_at(args[1], _PRODUCT)}", _SUM
     if entry is c.NEGATIVE:
@@ -107,13 +110,21 @@ def _apply(formula: Apply) -> tuple[str, int]:
 
 
 def _without_sign(formula: Formula) -> Formula | None:
-    """`(-k)*t` as k*t, to be written with the sign in front of the whole; None where no sign leads."""
+    """`(-k)*t` as k*t and `(-2)*t` as 2*t, to be written with the sign in front of the whole; None where no sign leads."""
     if not isinstance(formula, Apply):
         return None
     if formula.entry is c.NEGATIVE:
         return formula.arguments[0]
-    bare = _without_sign(formula.arguments[0]) if formula.entry is c.MULTIPLY else None
-    return None if bare is None else Apply(c.MULTIPLY, (bare, formula.arguments[1]))
+    if formula.entry not in (c.MULTIPLY, c.DIVIDE):
+        return None
+    first, second = formula.arguments
+    if isinstance(first, Number) and first.value < 0:
+        bare: Formula | None = Number(-first.value, first.decimal)
+    else:
+        bare = _without_sign(first)
+    if formula.entry is c.MULTIPLY and isinstance(bare, Number) and bare.value == 1:
+        return second
+    return None if bare is None else Apply(formula.entry, (bare, second))
 
 
 _RELATIONS = {"<": "<", ">": ">", "<=": r"\le", ">=": r"\ge", "=": "=", "!=": r"\ne"}

@@ -56,6 +56,38 @@ def inked(text: str, actions: Iterable[Action], builtins: Builtins) -> tuple[str
     return text, differences(before, text)
 
 
+def dressing(text: str, builtins: Builtins, line: int, window: int, figure: int) -> dict[str, Any]:
+    """What the script says of a drawn thing and of the window and figure around it, as it is written: the inverse of `inked`.
+
+    line, window, figure  lines of the statement, of its panel or figure, and of the figure
+    options    of the statement, by name, as they are written
+    against    whether it is drawn from lists, one against another
+    place      the two coordinates of `at (…, …)`, as they are written; None where there are none
+    title, caption, gridlines   None where nothing is said;  frame, decimal_comma: whether so
+    Lines that hold nothing of the kind say nothing.
+    """
+    pen = _Pen(parse(text, builtins), builtins)
+    found: dict[str, Any] = {"options": {}, "place": None, "against": False, "title": None, "caption": None}
+    try:
+        node = pen._dressed(line)
+    except NotInked:
+        node = None
+    if node is not None:
+        found["options"] = {o.name: text[o.value_start : o.end].strip() for o in node.options}
+        found["against"] = getattr(node, "against", None) is not None
+        at = getattr(node, "at", None)
+        if isinstance(at, tree.PointOf):
+            found["place"] = [text[i.start : i.end] for i in at.items[:2]]
+    for said in pen._body_of(figure):
+        if isinstance(said, tree.Heading):
+            found[said.which] = said.text
+    own, whole = pen._body_of(window), pen._body_of(figure)
+    found["gridlines"] = next((s.which for s in own if isinstance(s, tree.Gridlines)), None)
+    found["frame"] = not any(isinstance(s, tree.Without) and s.what == "frame" for s in own)
+    found["decimal_comma"] = any(isinstance(s, tree.Decimal) and s.which == "comma" for s in whole)
+    return found
+
+
 def differences(before: str, after: str) -> list[Edit]:
     """Edits that make one text of another, line by line; of a line only what changed in it."""
     old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
@@ -183,6 +215,12 @@ class _Pen:
                 if isinstance(node, tree.Bare) and isinstance(node.expression, tree.Request) and NOUNS[node.expression.noun].draws:
                     return node, ()
         raise NotInked(f"there is no figure in line {line}")
+
+    def _body_of(self, line: int) -> tuple[tree.Statement, ...]:
+        try:
+            return self._window_body(line)[1]
+        except NotInked:
+            return ()
 
     def _add_to(self, line: int, written: str) -> list[Edit]:
         """A new line at the end of a window's block; a lone drawing becomes a block first."""

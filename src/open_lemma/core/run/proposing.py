@@ -111,9 +111,31 @@ def _own(formula: str, scope: Lowering) -> TradeModel:
     known = set(BUILTINS.names()) | {"x"}
     inside = [n for n in tree.walk(body) if isinstance(n, tree.Name) and id(n) not in called]
     names = [n.name for n in inside if n.name not in known and not scope.names.has(n.name)]
+    joined = next((n for n in names if _holds_x(n)), None)
+    if joined is not None and not any(n.name == "x" for n in inside):
+        raise NotProposed(f"{joined} is one name here, and x does not stand in this formula; {_apart(joined)}")
     if not names:
         raise NotProposed("this formula has nothing to adjust: all its names have values")
     return TradeModel("own formula", formula, tuple(dict.fromkeys(names)))
+
+
+def _holds_x(name: str) -> bool:
+    """Whether a short name may be meant as a product with x, such as bx."""
+    return len(name) in (2, 3) and name.isalpha() and (name.endswith("x") or name.startswith("x"))
+
+
+def _apart(name: str) -> str:
+    letter = name[:-1] if name.endswith("x") else name[1:]
+    return f"write {letter}*x for {letter} times x"
+
+
+def _words_on_names(model: TradeModel) -> list[str]:
+    """What a formula may have been meant to say and does not: a name that holds x, and e, which is a number."""
+    said = [f"{n} is one name, a parameter of its own; {_apart(n)}" for n in model.parameters if _holds_x(n)]
+    inside = tree.walk(parse(f"own(x) = {model.formula}", BUILTINS).script)
+    if model.name == "own formula" and any(isinstance(n, tree.Name) and n.name == "e" for n in inside):
+        said.append("e is the number 2.718…, no parameter; call a parameter otherwise")
+    return said
 
 
 def _tried(
@@ -149,7 +171,7 @@ def _told(model: TradeModel, found: Fit, x: Any, at: float | None) -> dict[str, 
         ],
         "aicc": _plain(found.quality.aicc), "spread": _plain(found.quality.spread), "r_squared": _plain(found.quality.r_squared),
         "chi": _plain(found.quality.chi), "curve": [line.tolist(), [_plain(v) for v in values]],
-        "residuals": [float(v) for v in _thinned(found.residuals)], "words": found.pattern.words,
+        "residuals": [float(v) for v in _thinned(found.residuals)], "words": [*_words_on_names(model), *found.pattern.words],
     }  # fmt: skip
     if at is not None:
         value, error = found.errors_at([np.array([at])])

@@ -3,6 +3,8 @@
     import Sheet from '../../lib/Sheet.svelte'
     import { untrack } from 'svelte'
     import { api, type HandAction } from '../../api/client'
+    import { wordsOf } from '../../lib/faults'
+    import { Latest } from '../../lib/latest'
     import { numberText } from '../../lib/numbers'
     import FitPicture from './FitPicture.svelte'
     import type { FitFound, FitsFound } from './fits'
@@ -17,100 +19,162 @@
     }
     let { folio, script, at, onink, onclose }: Props = $props()
 
+    const OWN = 'own formula'
+
     let found = $state.raw<FitsFound | undefined>(undefined)
     let own = $state.raw<FitFound | undefined>(undefined)
     let failure = $state('')
     let ownFailure = $state('')
+    let placeFailure = $state('')
     let chosen = $state('')
     let formula = $state('')
-    let starts = $state<Record<string, number>>({})
+    /** Whether the own fit went down from values that the hand chose. */
+    let started = $state(false)
+    /** The parameter under the hand, and where the hand has it. */
+    let held = $state.raw<{ name: string; value: number } | undefined>(undefined)
+    /** From where to where each slider goes, as long as the formula stays. */
+    let ranges = $state.raw<{ of: string; spans: Record<string, [number, number]> }>({ of: '', spans: {} })
     let place = $state('')
     let digits = $state(0)
     let name = $state('fitted')
     let band = $state<'none' | 'confidence' | 'prediction'>('none')
     let residuals = $state(false)
-    let busy = $state(false)
-    let wait: ReturnType<typeof setTimeout> | undefined
+    let busy = $state(0)
+    let wait = $state.raw<ReturnType<typeof setTimeout> | undefined>(undefined)
+    const loads = new Latest()
+    const tries = new Latest()
 
     const fits = $derived(found ? (own ? [own, ...found.fits] : found.fits) : [])
-    const fit = $derived(fits.find((f) => f.name === chosen) ?? fits[0])
+    const fit = $derived(chosen === OWN ? own : (fits.find((f) => f.name === chosen) ?? fits[0]))
     const best = $derived(Math.min(...fits.map((f) => f.aicc ?? Infinity)))
-    const x = $derived(Number(place.replace(',', '.').replace('−', '-')))
+    /** What is shown is not yet what the hand has asked for. */
+    const fitting = $derived(busy > 0 || wait !== undefined || held !== undefined)
 
     $effect(() => {
         const wanted = at
         untrack(() => {
-            found = own = undefined
-            failure = ownFailure = formula = place = chosen = ''
-            starts = {}
+            clearTimeout(wait)
+            loads.drop()
+            tries.drop()
+            found = own = wait = held = undefined
+            failure = ownFailure = placeFailure = formula = place = chosen = ''
+            started = false
             if (wanted) void load()
         })
     })
 
-    const reason = (trouble: unknown) => (trouble instanceof Error ? trouble.message : String(trouble))
+    // The range of a slider is that of the first fit of its formula: it does not move under the hand, nor with each answer.
+    $effect(() => {
+        const one = fit
+        if (!one || untrack(() => held)) return
+        untrack(() => {
+            const before = ranges.of === one.formula ? ranges.spans : {}
+            const spans = one.parameters.map((p) => {
+                const reach = Math.max(Math.abs(p.value), 5 * (p.standard_error ?? 0)) || 1
+                const span = before[p.name]
+                const inside = span && span[0] <= p.value && p.value <= span[1]
+                return [p.name, inside ? span : [p.value - reach, p.value + reach]]
+            })
+            ranges = { of: one.formula, spans: Object.fromEntries(spans) as Record<string, [number, number]> }
+        })
+    })
+
+    /** The number that was typed at x: nothing where the field is empty, NaN where it is no number. */
+    function typedPlace(): number | undefined {
+        const text = place.trim().replace(',', '.').replace('−', '-')
+        return text ? Number(text) : undefined
+    }
+
+    function asked(): { at?: number } {
+        const x = typedPlace()
+        return x === undefined || !Number.isFinite(x) ? {} : { at: x }
+    }
 
     async function load(): Promise<void> {
         if (!at) return
-        const line = at.line
-        busy = true
+        const counts = loads.ask()
+        busy += 1
         try {
-            const answer = (await api.fits(folio, script, line, asked())) as unknown as FitsFound
-            if (at.line !== line) return
+            const answer = (await api.fits(folio, script, at.line, asked())) as unknown as FitsFound
+            if (!counts()) return
             found = answer
             chosen ||= answer.fits[0]?.name ?? ''
         } catch (trouble) {
-            failure = reason(trouble)
+            if (counts()) failure = wordsOf(trouble)
+        } finally {
+            busy -= 1
         }
-        busy = false
     }
-
-    const asked = () => (place.trim() && Number.isFinite(x) ? { at: x } : {})
 
     /** A formula of one's own, a while after the last key. */
     function typed(): void {
         clearTimeout(wait)
+        wait = undefined
+        started = false
+        // What was fitted was another formula: it may neither be seen as this one nor inked.
+        own = undefined
+        ownFailure = ''
+        tries.drop()
         if (!formula.trim()) {
-            own = undefined
-            ownFailure = ''
+            if (chosen === OWN) chosen = found?.fits[0]?.name ?? ''
             return
         }
-        wait = setTimeout(() => void tryOwn(), 350)
+        chosen = OWN
+        wait = setTimeout(() => void tryOwn({}), 350)
     }
 
-    async function tryOwn(): Promise<void> {
+    async function tryOwn(starts: Record<string, number>): Promise<void> {
+        wait = undefined
         if (!at || !formula.trim()) return
-        const mine = formula
+        const counts = tries.ask()
+        busy += 1
         try {
             const answer = (await api.fits(folio, script, at.line, {
-                formula: mine,
+                formula,
                 starts,
                 ...asked()
             })) as unknown as FitsFound
-            if (mine !== formula) return
+            if (!counts()) return
             own = answer.fits[0]
+            started = Object.keys(starts).length > 0
             ownFailure = ''
-            chosen = 'own formula'
+            chosen = OWN
         } catch (trouble) {
-            if (mine === formula) ownFailure = reason(trouble)
+            if (!counts()) return
+            own = undefined
+            ownFailure = wordsOf(trouble)
+            chosen = OWN
+        } finally {
+            busy -= 1
+            if (!tries.waiting) held = undefined
         }
     }
 
-    /** The fit goes down from values that the hand chose. */
+    /** While a slider is held only it moves; when it is let go the fit goes down from there, once. */
     function start(parameter: string, value: number): void {
         if (!fit) return
-        if (fit.name !== 'own formula') formula = fit.formula
-        starts = { ...Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])), ...starts, [parameter]: value }
+        if (fit.name !== OWN) {
+            own = { ...fit, name: OWN }
+            formula = fit.formula
+            chosen = OWN
+        }
+        const now = Object.fromEntries(fit.parameters.map((p) => [p.name, p.value]))
         clearTimeout(wait)
-        wait = setTimeout(() => void tryOwn(), 120)
+        // Keys change a slider step by step: the last one counts.
+        wait = setTimeout(() => void tryOwn({ ...now, [parameter]: value }), 250)
     }
 
     function evaluate(): void {
+        placeFailure = Number.isNaN(typedPlace()) ? 'this is no number' : ''
+        if (placeFailure) return
         void load()
-        if (own) void tryOwn()
+        if (own && fit) void tryOwn(started ? Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) : {})
     }
 
     function ink(): void {
-        if (!at || !fit) return
+        placeFailure = Number.isNaN(typedPlace()) ? 'this is no number' : ''
+        if (!at || !fit || fitting || placeFailure) return
+        const x = typedPlace()
         onink({
             do: 'fit',
             line: at.line,
@@ -121,8 +185,11 @@
                 parameters: fit.parameters.map((p) => p.name),
                 band,
                 residuals,
-                ...(fit.name === 'own formula' && Object.keys(starts).length ? { starts } : {}),
-                ...(fit.at ? { at: fit.at.x } : {})
+                // From the values that are seen the fit ends where it is seen.
+                ...(fit.name === OWN && started
+                    ? { starts: Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) }
+                    : {}),
+                ...(x === undefined ? {} : { at: x })
             }
         })
         onclose()
@@ -146,14 +213,14 @@
                     : ''}{:else}the models of the trade are tried on the points{/if}
         </Dialog.Description>
         <span class="flex-1"></span>
-        {#if busy}<span class="text-ink-faint text-[13px]" role="status">fitting</span>{/if}
+        {#if fitting}<span class="text-ink-faint text-[13px]" role="status">fitting</span>{/if}
         <Dialog.Close class="quiet">Close</Dialog.Close>
     </header>
     {#if failure}
         <p class="text-mistake mt-4" role="alert">{failure}</p>
     {:else if found}
-        <div class="mt-3 flex min-h-0 flex-1 gap-5">
-            <div class="flex w-[440px] shrink-0 flex-col">
+        <div class="columns mt-3 flex min-h-0 flex-1 gap-5">
+            <div class="models flex w-[440px] shrink-0 flex-col">
                 <label class="text-ink-soft flex items-baseline gap-2 text-[13px]"
                     >a formula of your own, in x
                     <input
@@ -197,7 +264,7 @@
                     <table class="mt-2 w-full">
                         <tbody>
                             {#each fit.parameters as p (p.name)}
-                                {@const reach = Math.max(Math.abs(p.value), 5 * (p.standard_error ?? 0)) || 1}
+                                {@const span = ranges.spans[p.name] ?? [p.value - 1, p.value + 1]}
                                 <tr
                                     ><td class="font-mono">{p.name}</td><td class="pr-3 font-mono whitespace-nowrap"
                                         >{shown(p)}</td
@@ -205,13 +272,15 @@
                                         ><input
                                             type="range"
                                             class="accent-accent w-full"
-                                            min={p.value - reach}
-                                            max={p.value + reach}
-                                            step={reach / 200}
-                                            value={starts[p.name] ?? p.value}
+                                            min={span[0]}
+                                            max={span[1]}
+                                            step={(span[1] - span[0]) / 400}
+                                            value={held?.name === p.name ? held.value : p.value}
                                             aria-label="Start of {p.name}"
                                             title="Start from another value of {p.name}"
-                                            oninput={(e) => start(p.name, e.currentTarget.valueAsNumber)}
+                                            oninput={(e) =>
+                                                (held = { name: p.name, value: e.currentTarget.valueAsNumber })}
+                                            onchange={(e) => start(p.name, e.currentTarget.valueAsNumber)}
                                         /></td
                                     ></tr
                                 >
@@ -236,7 +305,8 @@
                                 aria-label="Value at x"
                             /></label
                         >
-                        {#if fit.at}<span class="font-mono" class:text-caution={fit.at.beyond}
+                        {#if placeFailure}<span class="text-mistake" role="alert">{placeFailure}</span
+                            >{:else if fit.at}<span class="font-mono" class:text-caution={fit.at.beyond}
                                 >{fit.at.said}{fit.at.beyond ? ' beyond the data' : ''}</span
                             >{/if}
                         <span class="flex-1"></span>
@@ -249,7 +319,9 @@
                         >
                     </div>
                     <span class="flex-1"></span>
-                    <footer class="border-rule mt-3 flex items-center gap-x-3 border-t pt-3 whitespace-nowrap">
+                    <footer
+                        class="border-rule mt-3 flex flex-wrap items-center gap-x-3 gap-y-2 border-t pt-3 whitespace-nowrap"
+                    >
                         <label class="flex items-center gap-2"
                             >band <select class="box" bind:value={band} aria-label="Band"
                                 ><option value="none">none</option><option value="confidence">of the curve</option
@@ -267,9 +339,13 @@
                                 aria-label="Name of the fit"
                             /></label
                         >
-                        <button class="button main" onclick={ink}>Ink it</button>
+                        <button class="button main" onclick={ink} disabled={fitting}>Ink it</button>
                     </footer>
                 </div>
+            {:else}
+                <p class="text-ink-soft mt-10 min-w-0 flex-1 text-center">
+                    {ownFailure ? 'There is no fit of this formula to ink.' : 'Fitting your formula'}
+                </p>
             {/if}
         </div>
     {:else}
@@ -282,6 +358,22 @@
         display: flex;
         flex-direction: column;
         height: 88vh;
+    }
+    /* Narrow windows: one below the other, and the whole sheet scrolls. */
+    @media (max-width: 1000px) {
+        :global(.window.fits) {
+            overflow: auto;
+        }
+        .columns {
+            flex: none;
+            flex-direction: column;
+        }
+        .models {
+            width: auto;
+        }
+        .models ul {
+            max-height: 240px;
+        }
     }
     .card {
         display: block;

@@ -1,4 +1,7 @@
 <script lang="ts">
+    import { api, type Dressing } from '../../api/client'
+    import { wordsOf } from '../../lib/faults'
+    import { Latest } from '../../lib/latest'
     import type { Chosen, Hand } from './hand.svelte'
     import type { ShownSeries } from '../../lib/record'
     import { plain, type Panel } from './geometry'
@@ -46,10 +49,24 @@
                   ? panel?.colours
                   : panel?.y
     )
-    const written = (line: number) => hand.desk.script.split('\n')[line - 1] ?? ''
+    /** What the script says of what the pen is at, read from its tree. */
+    let dressing = $state.raw<Dressing | undefined>(undefined)
+    const dressings = new Latest()
+    $effect(() => {
+        const [script, figure] = [hand.desk.script, hand.record?.line ?? 1]
+        const [line, window] = [chosen.line, panel?.line ?? figure]
+        const counts = dressings.ask()
+        api.dressing(script, line, window, figure).then(
+            (found) => {
+                if (counts()) dressing = found
+            },
+            (reason: unknown) => {
+                if (counts()) hand.desk.say(wordsOf(reason))
+            }
+        )
+    })
     /** An option's value as the statement has it now. */
-    const now = (name: string): string | undefined =>
-        new RegExp(`[,\\s]${name} ("[^"]*"|[^,#\\n]+)`).exec(written(chosen.line))?.[1]?.trim().replace(/:$/, '')
+    const now = (name: string): string | undefined => dressing?.options[name]
     const isLine = $derived(series && ['curve', 'line', 'rule', 'band', 'path', 'contours'].includes(series.kind))
     const title = $derived(
         chosen.kind === 'series' || chosen.kind === 'text'
@@ -104,25 +121,8 @@
             more: { which: kind, text }
         })
     }
-    const headingNow = (kind: string) => {
-        const lines = hand.desk.script.split('\n')
-        const from = hand.record?.line ?? 1
-        const found = lines.slice(from).find((l) => new RegExp(`^\\s+${kind} "`).test(l))
-        return /"([^"]*)"/.exec(found ?? '')?.[1] ?? ''
-    }
-    const hasWord = (pattern: RegExp) => {
-        const lines = hand.desk.script.split('\n').slice(panel?.line ?? 1)
-        for (const line of lines) {
-            if (line.trim() && !/^\s/.test(line)) break
-            if (pattern.test(line)) return true
-        }
-        return false
-    }
     /** Where the script puts a text, as it is written there. */
-    const textAt = $derived.by(() => {
-        const found = /\bat \(([^,()]+),\s*([^()]+)\)/.exec(written(chosen.line))
-        return [found?.[1]?.trim() ?? '', found?.[2]?.trim() ?? ''] as [string, string]
-    })
+    const textAt = $derived<[string, string]>([dressing?.place?.[0] ?? '', dressing?.place?.[1] ?? ''])
     function putText(x: string, y: string): void {
         const [a, b] = [Number(x.replace('−', '-')), Number(y.replace('−', '-'))]
         const up = series?.right && panel?.right ? panel.right : panel?.y
@@ -234,7 +234,7 @@
         <button class="quiet !px-1" aria-label="Close the pen" onclick={() => (hand.chosen = undefined)}>✕</button>
     </div>
     {#if chosen.kind === 'series' && series}
-        {#if (series.kind === 'points' || series.kind === 'line') && / against /.test(written(chosen.line))}
+        {#if (series.kind === 'points' || series.kind === 'line') && dressing?.against}
             <button
                 class="button mb-2 !h-7 w-full justify-center"
                 onclick={() => onfit({ line: chosen.line, window: panel?.line ?? chosen.line })}
@@ -346,13 +346,13 @@
         <button class="button mt-1 self-start" onclick={() => legend({ none: true })}>No legend</button>
         <p class="text-ink-faint mt-1 text-[12px]">Drag the legend to put it anywhere.</p>
     {:else if chosen.kind === 'title'}
-        {@render text('Title', headingNow('title'), (t) => heading('title', t))}
-        {@render text('Caption', headingNow('caption'), (t) => heading('caption', t))}
+        {@render text('Title', dressing?.title ?? '', (t) => heading('title', t))}
+        {@render text('Caption', dressing?.caption ?? '', (t) => heading('caption', t))}
     {:else if chosen.kind === 'panel title'}
         {@render text('Title', panel?.title ?? '', (t) => heading('panel', t))}
     {:else if chosen.kind === 'figure'}
-        {@render text('Title', headingNow('title'), (t) => heading('title', t))}
-        {@render text('Caption', headingNow('caption'), (t) => heading('caption', t))}
+        {@render text('Title', dressing?.title ?? '', (t) => heading('title', t))}
+        {@render text('Caption', dressing?.caption ?? '', (t) => heading('caption', t))}
         <label class="pen-row">
             <span>Made for</span>
             <select class="pen-field" aria-label="Made for" onchange={(e) => word('style', entered(e) || null)}>
@@ -389,7 +389,7 @@
             <select
                 class="pen-field"
                 aria-label="Gridlines"
-                value={hasWord(/^\s+gridlines minor/) ? 'minor' : hasWord(/^\s+gridlines/) ? 'major' : ''}
+                value={dressing?.gridlines ?? ''}
                 onchange={(e) => word('gridlines', entered(e) || null)}
             >
                 <option value="">none</option><option>major</option><option>minor</option>
@@ -398,7 +398,7 @@
         <label class="pen-tick"
             ><input
                 type="checkbox"
-                checked={!hasWord(/^\s+no frame/)}
+                checked={dressing?.frame ?? true}
                 onchange={(e) => word('frame', e.currentTarget.checked ? null : 'no')}
             /> Axis lines</label
         >
@@ -412,7 +412,7 @@
         <label class="pen-tick"
             ><input
                 type="checkbox"
-                checked={hasWord(/^\s+decimal comma/)}
+                checked={dressing?.decimal_comma ?? false}
                 onchange={(e) => word('decimal', e.currentTarget.checked ? 'comma' : null)}
             /> Decimal comma</label
         >

@@ -1,11 +1,15 @@
 <script lang="ts">
     import { SvelteMap } from 'svelte/reactivity'
+    import { api } from '../../api/client'
+    import { wordsOf } from '../../lib/faults'
     import type { Hand } from './hand.svelte'
     import {
         filling,
         isStill,
         panelAt,
         panned,
+        plain,
+        readOff,
         STILL,
         within,
         zoomed,
@@ -29,6 +33,7 @@
     }
     let { hand, scale, mode, filter = '', still = false }: Props = $props()
 
+    const uid = $props.id()
     const PX_PER_MM = 96 / 25.4
     const TEXTS = ['text', 'title', 'panel title']
     const layout = $derived(hand.record?.layout)
@@ -195,11 +200,7 @@
             const series = hand.series.find((s) => s.id === box.series)
             const panel = hand.panels[box.panel]
             const text =
-                box.kind === 'text'
-                    ? (series?.text ?? '')
-                    : box.kind === 'panel title'
-                      ? (panel?.title ?? '')
-                      : titleNow()
+                box.kind === 'text' ? (series?.text ?? '') : box.kind === 'panel title' ? (panel?.title ?? '') : ''
             editing = {
                 box: box.px,
                 line: box.kind === 'text' ? box.line : (panel?.line ?? box.line),
@@ -207,12 +208,19 @@
                 kind: box.kind as 'text'
             }
             hand.chosen = undefined
+            if (box.kind === 'title') void titleWritten()
         } else if (hand.reading) hand.pin()
     }
 
-    function titleNow(): string {
-        const lines = hand.desk.script.split('\n').slice(hand.record?.line ?? 1)
-        return /"([^"]*)"/.exec(lines.find((l) => /^\s+title "/.test(l)) ?? '')?.[1] ?? ''
+    /** What the title says in the script, mathematics and all; it is shown first as it is drawn. */
+    async function titleWritten(): Promise<void> {
+        const [line, before] = [hand.record?.line ?? 1, editing]
+        try {
+            const found = await api.dressing(hand.desk.script, line, line, line)
+            if (editing === before && editing) editing = { ...editing, text: found.title ?? '' }
+        } catch (reason) {
+            hand.desk.say(wordsOf(reason))
+        }
     }
 
     function edited(text: string): void {
@@ -301,7 +309,11 @@
         const r = hand.reading
         if (!r) return ''
         const slope = typeof r.slope === 'number' ? `, slope ${r.slope.toPrecision(4)}` : ''
-        return `${r.series.label ?? r.series.kind}: ${r.place.x.toPrecision(6)}, ${r.place.y.toPrecision(6)}${slope}${r.finding ? `, finding ${r.finding}` : ''}`
+        const panel = hand.panels[r.panel]
+        if (!panel) return ''
+        const upwards = r.series.right && panel.right ? panel.right : panel.y
+        const name = r.series.label ? plain(r.series.label) : r.series.kind
+        return `${name}: ${readOff(r.place.x, panel.x)}, ${readOff(r.place.y, upwards)}${slope}${r.finding ? `, finding ${r.finding}` : ''}`
     })
     const rubber = $derived.by(() => {
         if (!grip || (grip.kind !== 'window' && grip.kind !== 'span')) return undefined
@@ -344,9 +356,10 @@
         style:filter={filter || null}
         role="application"
         tabindex="0"
-        aria-label="{hand.shown.record.title ||
-            'Figure'}: arrow keys read values, plus and minus look closer, Enter opens the pen"
-        aria-describedby="figure-description"
+        aria-label="{hand.shown.record.title || 'Figure'}: {hand.spacePanel >= 0
+            ? 'arrow keys turn it, Home turns it back, Enter opens the pen'
+            : 'arrow keys read values, plus and minus look closer, Enter opens the pen'}"
+        aria-describedby="{uid}-description"
         onpointerdown={down}
         onpointermove={go}
         onpointerup={up}
@@ -444,6 +457,6 @@
             />
         {/if}
         <p class="sr-only" aria-live="polite">{said}</p>
-        <p class="sr-only" id="figure-description">{hand.shown.record.description}</p>
+        <p class="sr-only" id="{uid}-description">{hand.shown.record.description}</p>
     </div>
 {/if}

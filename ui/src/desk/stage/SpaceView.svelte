@@ -1,6 +1,7 @@
 <script lang="ts">
     import { onDestroy, untrack } from 'svelte'
     import { SvelteMap } from 'svelte/reactivity'
+    import { wordsOf } from '../../lib/faults'
     import { api } from '../../api/client'
     import { plain, readOff, type Axis, type Panel, type Place } from './geometry'
     import type { Hand } from './hand.svelte'
@@ -96,7 +97,7 @@
             painter = new Made(canvas, found, frame, [width, height], scale * devicePixelRatio)
         } catch (reason) {
             loading = undefined
-            hand.desk.say(reason instanceof Error ? reason.message : String(reason))
+            hand.desk.say(wordsOf(reason))
         }
     }
 

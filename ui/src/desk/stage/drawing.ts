@@ -78,11 +78,15 @@ export function drawnLines(svg: string): Map<string, DrawnLine> {
                 opacity: Number(styleOf(path, 'opacity') || 1)
             })
         }
-        for (const use of group.querySelectorAll('use'))
-            thing.marks.push({
-                x: Number(use.getAttribute('x')) * PX_PER_PT,
-                y: Number(use.getAttribute('y')) * PX_PER_PT
-            })
+        for (const use of group.querySelectorAll('use')) {
+            const at = { x: Number(use.getAttribute('x')) * PX_PER_PT, y: Number(use.getAttribute('y')) * PX_PER_PT }
+            // A filling is drawn once, from the corner of the sheet: it is no mark, and its edge is what can be read.
+            const name = (use.getAttribute('xlink:href') ?? use.getAttribute('href') ?? '').slice(1)
+            const filled = at.x === 0 ? page.getElementById(name)?.getAttribute('d') : undefined
+            if (filled)
+                thing.lines.push(...linesOf(filled).map((l) => l.map((p) => ({ x: p.x + at.x, y: p.y + at.y }))))
+            else thing.marks.push(at)
+        }
         found.set(group.id, thing)
     }
     return found

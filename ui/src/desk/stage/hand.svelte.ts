@@ -1,4 +1,6 @@
 import { SvelteMap } from 'svelte/reactivity'
+import { Latest } from '../../lib/latest'
+import { wordsOf } from '../../lib/faults'
 import { api, type HandAction, type PlaceRead } from '../../api/client'
 import type { Edit, FigureRecord, Finding, FoundValue, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
 import type { ShownFigure } from '../desk.svelte'
@@ -105,8 +107,7 @@ export class Hand {
 
     #rest: ReturnType<typeof setTimeout> | undefined
     #read: ReturnType<typeof setTimeout> | undefined
-    #asked = 0
-    #answered = 0
+    readonly #looks = new Latest()
     #blobs: string[] = []
     #svg = ''
 
@@ -261,7 +262,7 @@ export class Hand {
     async look(actions: HandAction[]): Promise<boolean> {
         const base = this.base
         if (!base) return false
-        const asked = ++this.#asked
+        const counts = this.#looks.ask()
         const [all, before] = [[...actions, ...this.#zoomActions()], this.movement]
         try {
             const turns = !actions.length && !this.zoom.size && this.views.size > 0
@@ -269,8 +270,7 @@ export class Hand {
                 turns && base.of !== undefined && !base.old
                     ? { drawn: await this.#fromElsewhere(base.of, base.record), trouble: undefined }
                     : await this.#previewed(base.record, all)
-            if (asked < this.#answered || this.base?.record.name !== base.record.name) return false
-            this.#answered = asked
+            if (!counts() || this.base?.record.name !== base.record.name) return false
             if (trouble) this.desk.say(trouble)
             if (trouble) return false
             // The hand has gone on meanwhile: its later movement is drawn when it rests.
@@ -280,7 +280,7 @@ export class Hand {
             await this.#show(drawn ? { record: drawn.figure, address, svg: drawn.svg, old: false } : undefined)
             return true
         } catch (reason) {
-            this.desk.say(reason instanceof Error ? reason.message : String(reason))
+            if (counts()) this.desk.say(wordsOf(reason))
             return false
         }
     }
@@ -311,8 +311,7 @@ export class Hand {
         clearTimeout(this.#rest)
         this.zoom.clear()
         this.views.clear()
-        this.#asked += 1
-        this.#answered = this.#asked
+        this.#looks.drop()
         void this.#show(undefined)
     }
 
@@ -419,7 +418,13 @@ export class Hand {
             if (y !== undefined && Math.abs(y - pointer.y) < REACH_PX * 1.6) at = { x: pointer.x, y }
         }
         const numbers = toNumbers(window, at, series.right)
-        return { series, panel, place: numbers, px: at, exact: false, ...this.#findingAt(at, numbers.x) }
+        const reading = { series, panel, place: numbers, px: at, exact: false, ...this.#findingAt(at, numbers.x) }
+        // The place of a finding is that of the record, not where its mark happens to be drawn.
+        const known = reading.found
+        if (known?.x === undefined) return reading
+        const isRoot = this.desk.findings().some((f) => String(f.number) === reading.finding && f.noun === 'roots')
+        const spot = { x: known.x, y: typeof known.value === 'number' ? known.value : isRoot ? 0 : numbers.y }
+        return { ...reading, place: spot, px: toPx(window, spot, series.right) }
     }
 
     /** The finding whose mark is pointed at, with the one of its places that lies nearest. */
@@ -479,8 +484,11 @@ export class Hand {
 
     /** By keys: along the curve that is read, or to another one. */
     step(along: number, other: number): void {
-        const curves = this.series.filter(
-            (s) => this.lines.get(s.id)?.lines.length || this.lines.get(s.id)?.marks.length
+        // Texts and the badges of marks are no places: a mark is read where its spot is.
+        const curves = this.series.filter((s) =>
+            s.kind === 'mark'
+                ? this.lines.get(`${s.id}-spot`)?.marks.length
+                : s.kind !== 'text' && (this.lines.get(s.id)?.lines.length || this.lines.get(s.id)?.marks.length)
         )
         if (!curves.length) return
         let reading = this.reading
@@ -495,9 +503,10 @@ export class Hand {
         const from =
             reading && reading.panel === series.panel ? reading.px : { x: left + width / 2, y: top + height / 2 }
         const wanted = { x: Math.max(left, Math.min(left + width, from.x + along * width)), y: from.y }
-        const drawn = this.lines.get(series.id)
+        const drawn = this.lines.get(series.kind === 'mark' ? `${series.id}-spot` : series.id)
         let px = wanted
-        if (series.kind === 'points' || !drawn?.lines.length) px = this.#nextMark(series, from, along) ?? wanted
+        if (series.kind === 'points' || series.kind === 'mark' || !drawn?.lines.length)
+            px = this.#nextMark(series, from, along) ?? wanted
         else {
             const y = heightAt(drawn.lines, wanted.x, from.y)
             px = y === undefined ? (nearest(drawn.lines, wanted)?.place ?? wanted) : { x: wanted.x, y }
@@ -508,7 +517,8 @@ export class Hand {
     }
 
     #nextMark(series: ShownSeries, from: Place, along: number): Place | undefined {
-        const marks = [...(this.lines.get(series.id)?.marks ?? [])].sort((a, b) => a.x - b.x)
+        const id = series.kind === 'mark' ? `${series.id}-spot` : series.id
+        const marks = [...(this.lines.get(id)?.marks ?? [])].sort((a, b) => a.x - b.x)
         if (along > 0) return marks.find((m) => m.x > from.x + 0.01) ?? marks.at(-1)
         if (along < 0) return marks.filter((m) => m.x < from.x - 0.01).at(-1) ?? marks[0]
         return nearest(
@@ -624,7 +634,7 @@ export class Hand {
             this.desk.ink(edits as unknown as Edit[])
             return true
         } catch (reason) {
-            this.desk.say(reason instanceof Error ? reason.message : String(reason))
+            this.desk.say(wordsOf(reason))
             return false
         }
     }
