@@ -6,6 +6,7 @@ import hashlib
 import json
 import zlib
 from dataclasses import dataclass
+from datetime import timedelta
 from typing import Any
 
 from sqlalchemy import func, select
@@ -18,6 +19,7 @@ from .models import Figure, Folio, Mark, Owner, Record, Revision, now
 
 LOCAL_OWNER = "local"
 UNTITLED = "Untitled folio"
+KEPT = timedelta(days=30)  # how long a deleted folio can be taken back
 MAX_TITLE = 200
 
 
@@ -56,6 +58,12 @@ def all_folios(session: Session, owner: Owner) -> list[Folio]:
     """Folios that are not deleted, the last changed first."""
     query = select(Folio).where(Folio.owner_id == owner.id, Folio.deleted_at.is_(None))
     return list(session.scalars(query.order_by(Folio.changed_at.desc(), Folio.id.desc())))
+
+
+def deleted_folios(session: Session, owner: Owner) -> list[Folio]:
+    """Folios that were deleted less than KEPT ago and can be taken back, the last deleted first."""
+    query = select(Folio).where(Folio.owner_id == owner.id, Folio.deleted_at > now() - KEPT)
+    return list(session.scalars(query.order_by(Folio.deleted_at.desc(), Folio.id.desc())))
 
 
 def folio(session: Session, owner: Owner, folio_id: int, deleted: bool = False) -> Folio:

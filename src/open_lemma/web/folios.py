@@ -15,7 +15,7 @@ from ..store import models
 from ..store.tables import copy_tables
 from .errors import Refusal
 from .house import house
-from .schemas import Change, Folio, FolioCard, KeptRecord, NewFolio, Shelf, Thumbnail
+from .schemas import Change, DeletedFolio, DeletedShelf, Folio, FolioCard, KeptRecord, NewFolio, Shelf, Thumbnail
 
 blueprint = APIBlueprint("folios", __name__, url_prefix="/api/folios")
 
@@ -75,6 +75,17 @@ def shelf() -> Shelf:
         found = store.all_folios(session, store.local_owner(session))
         first = store.first_figures(session, [f.id for f in found])
         return Shelf(folios=[FolioCard(**_card(f, first)) for f in found])
+
+
+@blueprint.get("/deleted")
+@blueprint.output(DeletedShelf)
+def deleted() -> DeletedShelf:
+    """Folios that can still be taken back, the last deleted first."""
+    with house().session() as session:
+        found = store.deleted_folios(session, store.local_owner(session))
+        first = store.first_figures(session, [f.id for f in found])
+        cards = [DeletedFolio(**_card(f, first), deleted_at=stamp(f.deleted_at)) for f in found]
+        return DeletedShelf(folios=cards, days=store.KEPT.days)
 
 
 @blueprint.post("")

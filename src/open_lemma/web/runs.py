@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import logging
 from collections.abc import Iterator
 from typing import Any
 
@@ -15,7 +16,7 @@ from ..core.language.messages import edit_record
 from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
 from ..core.run.interpreter import read
-from ..engine.local import Event, JobFailed, LocalRun
+from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
@@ -39,6 +40,7 @@ from .schemas import (
 )
 from .shelves import tables_for
 
+log = logging.getLogger(__name__)
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 
 
@@ -58,7 +60,15 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
         # What ran in part is no record of the script.
         return last if part is not None else keep(place, folio_id, revision_id, last, events)
 
-    run = place.engine.run(json_data.script, finish, part, json_data.onwards, str(folio_id), tables)
+    try:
+        run = place.engine.run(json_data.script, finish, part, json_data.onwards, str(folio_id), tables)
+    except (EngineBusy, OSError) as trouble:
+        # The script is saved all the same: without the new version the next change would look like one from elsewhere.
+        busy = isinstance(trouble, EngineBusy)
+        if not busy:
+            log.exception("a run could not be begun")
+        text = "too many runs are under way; this one begins when there is room" if busy else "the run could not be begun here"
+        raise Refusal(503, "busy" if busy else "no-run", f"{text}; the script is saved", version=version) from None
     return Begun(run_id=run.id, version=version)
 
 

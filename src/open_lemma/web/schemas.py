@@ -45,6 +45,17 @@ class FolioCard(BaseModel):
     thumbnail: Thumbnail | None = None
 
 
+class DeletedFolio(FolioCard):
+    deleted_at: str
+
+
+class DeletedShelf(BaseModel):
+    """days: for how long a deleted folio can be taken back."""
+
+    folios: list[DeletedFolio]
+    days: int
+
+
 class Shelf(BaseModel):
     folios: list[FolioCard]
 

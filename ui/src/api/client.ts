@@ -2,6 +2,7 @@ import type { SceneTold } from '../desk/stage/space/scene'
 import type { components } from './schema'
 
 type Schemas = components['schemas']
+export type DeletedFolio = Schemas['DeletedShelf']['folios'][number]
 export type FolioCard = Schemas['FolioCard']
 export type Folio = Schemas['Folio']
 export type Words = Schemas['Words']
@@ -28,12 +29,15 @@ export class Refusal extends Error {
     readonly code: string
     /** With a conflict: the folio as it is now. */
     readonly folio: Folio | undefined
+    /** Of a folio that was saved all the same. */
+    readonly version: number | undefined
 
-    constructor(status: number, code: string, message: string, folio?: Folio) {
+    constructor(status: number, code: string, message: string, folio?: Folio, version?: number) {
         super(message)
         this.status = status
         this.code = code
         this.folio = folio
+        this.version = version
     }
 }
 
@@ -94,13 +98,13 @@ async function call<T>(
         throw new Refusal(answer.status, 'unreadable', 'the server gave an answer that cannot be read')
     }
     if (answer.ok) return plain as T
-    const trouble = plain as Schemas['HTTPError'] & { folio?: Folio }
+    const trouble = plain as Schemas['HTTPError'] & { folio?: Folio; version?: number }
     if (trouble.code === 'token' && again) {
         // The server was started anew with another secret: ask for a new token once.
         token = undefined
         return call(method, path, body, false, answered)
     }
-    throw new Refusal(answer.status, trouble.code, trouble.message, trouble.folio)
+    throw new Refusal(answer.status, trouble.code, trouble.message, trouble.folio, trouble.version)
 }
 
 function unreachable(): Refusal {
@@ -128,6 +132,7 @@ export const api = {
         await Promise.allSettled(changing)
         return (await call<Schemas['Shelf']>('GET', '/api/folios')).folios
     },
+    deleted: () => call<Schemas['DeletedShelf']>('GET', '/api/folios/deleted'),
     folio: (id: number) => call<Folio>('GET', `/api/folios/${id}`),
     create: (title: string, script = '') => call<Folio>('POST', '/api/folios', { title, script }),
     change: (id: number, version: number, change: { title?: string; script?: string }) =>

@@ -218,6 +218,42 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/folios/deleted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Folios that can still be taken back, the last deleted first. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["DeletedShelf"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/folios/{folio_id}": {
         parameters: {
             query?: never;
@@ -2184,6 +2220,38 @@ export interface components {
             messages: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * DeletedShelf
+         * @description days: for how long a deleted folio can be taken back.
+         */
+        DeletedShelf: {
+            /** Days */
+            days: number;
+            /** Folios */
+            folios: components["schemas"]["DeletedShelf.DeletedFolio"][];
+        };
+        /** DeletedFolio */
+        "DeletedShelf.DeletedFolio": {
+            /** Changed At */
+            changed_at: string;
+            /** Deleted At */
+            deleted_at: string;
+            /** Id */
+            id: number;
+            /** @default null */
+            thumbnail: components["schemas"]["DeletedShelf.Thumbnail"] | null;
+            /** Title */
+            title: string;
+            /** Version */
+            version: number;
+        };
+        /** Thumbnail */
+        "DeletedShelf.Thumbnail": {
+            /** Figure */
+            figure: string;
+            /** Record Id */
+            record_id: number;
         };
         /**
          * Dressing

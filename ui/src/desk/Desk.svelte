@@ -38,6 +38,7 @@
     }
 
     let large = $state(false)
+    let looked = $state.raw<(() => void) | undefined>(undefined)
     /** What the hand on the stage may do with the desk. */
     const handDesk: HandDesk = {
         get id() {
@@ -78,7 +79,20 @@
 
     /** Everywhere but in the script, which hears the keys first. */
     function key(event: KeyboardEvent): void {
-        if (event.key === 'Enter' && (event.ctrlKey || event.metaKey) && !event.defaultPrevented) void desk.run()
+        if (event.defaultPrevented || !(event.ctrlKey || event.metaKey)) return
+        if (event.key === 'Enter') void desk.run()
+        const letter = event.key.toLowerCase()
+        if ((letter === 'z' || letter === 'y') && !event.altKey && !ownsText(event.target)) {
+            event.preventDefault()
+            editor?.takeBack(letter === 'y' || event.shiftKey)
+        }
+    }
+
+    /** Whether what has the focus is a text with a history of its own. */
+    function ownsText(target: EventTarget | null): boolean {
+        if (!(target instanceof HTMLElement)) return false
+        if (target instanceof HTMLInputElement) return ['text', 'search', 'number', ''].includes(target.type)
+        return target instanceof HTMLTextAreaElement || target.isContentEditable
     }
 
     $effect(() => {
@@ -131,7 +145,7 @@
                 aria-pressed={desk.walk !== undefined}
                 title="Go through the run statement by statement">Walk</button
             >
-            <ExportMenu figure={desk.figure} record={desk.running ? undefined : desk.record?.id} />
+            <ExportMenu figure={desk.figure} record={desk.running ? undefined : desk.record?.id} onkeep={looked} />
             {#if desk.running}
                 <button class="button main" onclick={() => desk.stop()}>Stop</button>
             {:else}
@@ -219,6 +233,7 @@
                                     empty={!desk.script.trim()}
                                     onchoose={(name) => (desk.chosenFigure = name)}
                                     online={(line) => editor?.goToLine(line)}
+                                    onlook={(keep) => (looked = keep)}
                                 />
                             </div>
                             <div class="bg-table">

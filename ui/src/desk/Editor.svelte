@@ -1,6 +1,14 @@
 <script lang="ts">
     import { closeBrackets, closeBracketsKeymap, completionKeymap } from '@codemirror/autocomplete'
-    import { defaultKeymap, history, historyKeymap, indentWithTab, isolateHistory } from '@codemirror/commands'
+    import {
+        defaultKeymap,
+        history,
+        historyKeymap,
+        indentWithTab,
+        isolateHistory,
+        redo,
+        undo
+    } from '@codemirror/commands'
     import { bracketMatching, indentUnit } from '@codemirror/language'
     import { highlightSelectionMatches, openSearchPanel, search, searchKeymap } from '@codemirror/search'
     import { EditorState, Prec } from '@codemirror/state'
@@ -185,6 +193,11 @@
                 : []
         })
         if (focused) view.focus()
+    }
+
+    /** Take the last change back, or make it again, whoever made it and wherever the focus is. */
+    export function takeBack(again = false): void {
+        if (view) (again ? redo : undo)(view)
     }
 
     export function writeTune(name: string, value: number): void {

@@ -4,7 +4,13 @@
     import { notices } from '../lib/notices.svelte'
     import type { ShownFigure } from './desk.svelte'
 
-    let { figure, record }: { figure: ShownFigure | undefined; record: number | undefined } = $props()
+    interface Props {
+        figure: ShownFigure | undefined
+        record: number | undefined
+        /** Where the stage shows another window or view than the script says: writes that into the script. */
+        onkeep: (() => void) | undefined
+    }
+    let { figure, record, onkeep }: Props = $props()
 
     let open = $state(false)
     let grey = $state(false)
@@ -12,7 +18,7 @@
     const ready = $derived(figure !== undefined && !figure.old && record !== undefined)
     const DPIS: Dpi[] = [300, 600, 1200]
     const drawings: { label: string; note: string; format: FigureFormat }[] = [
-        { label: 'SVG', note: 'as on the stage', format: 'svg' },
+        { label: 'SVG', note: 'for the web', format: 'svg' },
         { label: 'PDF', note: 'fonts embedded', format: 'pdf' },
         { label: 'EPS', note: 'fonts embedded', format: 'eps' }
     ]
@@ -112,6 +118,18 @@
                 <p class="menu-note">
                     {figure.record.title || `Figure from line ${figure.record.line}`}, {figure.record.layout.width_mm} × {figure
                         .record.layout.height_mm} mm
+                </p>
+            {/if}
+            {#if onkeep}
+                <p class="menu-note text-caution" role="status">
+                    The stage shows another view than the script says. Files have the view of the script.
+                    <button
+                        class="quiet"
+                        onclick={() => {
+                            open = false
+                            onkeep()
+                        }}>Keep what is seen</button
+                    >
                 </p>
             {/if}
             {#each drawings as file (file.label)}

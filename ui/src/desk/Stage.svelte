@@ -21,8 +21,22 @@
         onlarge: (large: boolean) => void
         onchoose: (name: string) => void
         online: (line: number) => void
+        /** The stage shows another window or view than the script says, and how that is written down; or no more. */
+        onlook: (keep: (() => void) | undefined) => void
     }
-    let { figures, figure, desk, inks, walking = false, empty, large, onlarge, onchoose, online }: Props = $props()
+    let {
+        figures,
+        figure,
+        desk,
+        inks,
+        walking = false,
+        empty,
+        large,
+        onlarge,
+        onchoose,
+        online,
+        onlook
+    }: Props = $props()
 
     const PX_PER_MM = 96 / 25.4
     const LARGEST = 2.2 // times the printed size
@@ -57,6 +71,10 @@
     $effect(() => {
         const wanted = figure
         untrack(() => void hand.take(wanted))
+    })
+    $effect(() => {
+        const keep = hand.isZoomed ? () => void hand.keep() : undefined
+        untrack(() => onlook(keep))
     })
     $effect(() => {
         const wanted = beside

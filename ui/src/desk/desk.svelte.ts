@@ -61,6 +61,10 @@ export class Desk {
 
     #version = 0
     #savedScript = ''
+    /** The script that was last sent, whether or not the answer came through. */
+    #sent: string | undefined
+    /** A title that the server does not know yet. */
+    #titleWanted: string | undefined
     #pause: ReturnType<typeof setTimeout> | undefined
     #run: string | undefined
     #stopListening: (() => void) | undefined
@@ -155,21 +159,30 @@ export class Desk {
         if (!plain || plain === this.title) return
         const before = this.title
         this.title = plain
-        await this.#kept(async () => {
-            const card = await api.change(this.id, this.#version, { title: plain })
-            this.#version = card.version
-            this.title = card.title
-        }).catch(() => (this.title = before))
+        try {
+            await this.#kept(() => this.#retitle(plain))
+        } catch (reason) {
+            // While the server is away it is tried again; what was refused is not what stands there.
+            if (reason instanceof Refusal && reason.status === 0) this.#titleWanted = plain
+            else this.title = before
+        }
+    }
+
+    async #retitle(title: string): Promise<void> {
+        const card = await api.change(this.id, this.#version, { title })
+        this.#titleWanted = undefined
+        this.#version = card.version
+        this.title = card.title
     }
 
     async save(): Promise<void> {
-        if (this.script === this.#savedScript || this.conflict) return
+        if (this.conflict || (this.script === this.#savedScript && this.#titleWanted === undefined)) return
         const script = this.script
         this.saving = 'saving'
         await this.#kept(async () => {
             const card = await api.change(this.id, this.#version, { script })
             this.#accept(script, card.version)
-        }).catch(() => undefined)
+        }, script).catch(() => undefined)
     }
 
     #accept(script: string, version: number): void {
@@ -178,17 +191,30 @@ export class Desk {
         this.saving = this.script === script ? 'saved' : 'unsaved'
     }
 
-    /** Do something that saves. A conflict is shown; while the server is away it is tried again and again. */
-    async #kept(work: () => Promise<void>): Promise<void> {
+    /**
+     * Do something that saves. A conflict is shown; while the server is away or busy it is tried again and again.
+     * script: what is saved. That the server has it already, from an answer that did not come through, is no conflict.
+     */
+    async #kept(work: () => Promise<void>, script?: string): Promise<void> {
+        const before = this.#sent
         try {
+            if (script !== undefined && this.#titleWanted !== undefined) await this.#retitle(this.#titleWanted)
+            this.#sent = script ?? this.#sent
             await work()
             this.failure = ''
         } catch (reason) {
-            this.saving = this.script === this.#savedScript ? 'saved' : 'failed'
-            if (reason instanceof Refusal && reason.folio) this.conflict = reason.folio
+            const refusal = reason instanceof Refusal ? reason : undefined
+            const now = refusal?.folio
+            if (now && script !== undefined && now.script === before && now.version !== this.#version) {
+                this.#accept(now.script, now.version)
+                return this.#kept(work, script)
+            }
+            if (refusal?.version !== undefined && script !== undefined) this.#accept(script, refusal.version)
+            else this.saving = this.script === this.#savedScript ? 'saved' : 'failed'
+            if (now) this.conflict = now
             else {
                 this.failure = wordsOf(reason)
-                if (reason instanceof Refusal && reason.status === 0) this.#wait(RETRY_MS)
+                if (refusal?.status === 0 || refusal?.code === 'busy') this.#wait(RETRY_MS)
             }
             throw reason
         }
@@ -240,7 +266,7 @@ export class Desk {
                 const begun = await api.run(this.id, script, this.#version, part, onwards)
                 this.#run = begun.run_id
                 this.#accept(script, begun.version)
-            })
+            }, script)
             this.#stopListening = listen(
                 this.#run as string,
                 (event) => this.#hear(event),

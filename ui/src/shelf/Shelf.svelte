@@ -1,11 +1,14 @@
 <script lang="ts">
-    import { api, type FolioCard } from '../api/client'
+    import { Dialog } from 'bits-ui'
+    import { api, type DeletedFolio, type FolioCard } from '../api/client'
     import DropFile from '../lib/DropFile.svelte'
     import { wordsOf } from '../lib/faults'
     import Mark from '../lib/Mark.svelte'
     import { notices } from '../lib/notices.svelte'
     import { follow, router } from '../lib/router.svelte'
+    import Sheet from '../lib/Sheet.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
+    import { ago } from './ago'
     import Card from './Card.svelte'
 
     let folios = $state<FolioCard[] | undefined>(undefined)
@@ -47,7 +50,12 @@
     }
 
     async function remove(folio: FolioCard): Promise<void> {
-        await tried(() => api.remove(folio.id))
+        try {
+            await api.remove(folio.id)
+        } catch (reason) {
+            notices.say(wordsOf(reason))
+            return
+        }
         await load()
         notices.say(`“${folio.title}” is off the shelf.`, {
             label: 'Undo',
@@ -56,6 +64,17 @@
                 await load()
             }
         })
+    }
+
+    let deleted = $state<{ folios: DeletedFolio[]; days: number } | undefined>(undefined)
+
+    async function showDeleted(): Promise<void> {
+        deleted = await tried(() => api.deleted())
+    }
+
+    async function takeBack(folio: DeletedFolio): Promise<void> {
+        if (!(await tried(() => api.restore(folio.id)))) return
+        await Promise.all([load(), showDeleted()])
     }
 
     let picker: HTMLInputElement | undefined = $state()
@@ -97,6 +116,9 @@
             title="Choose an exported figure, or drop one here, to find the folio and record that it came from"
             onclick={() => picker?.click()}>Trace a figure</button
         >
+        <button class="button" title="Folios that were deleted and can be taken back" onclick={showDeleted}
+            >Deleted</button
+        >
         <a class="button" href="/handbook" onclick={follow}>Handbook</a>
         <ThemeMenu />
         <button class="button main" onclick={create}>New folio</button>
@@ -130,3 +152,33 @@
         </div>
     </main>
 </div>
+
+<Sheet open={deleted !== undefined} onclose={() => (deleted = undefined)}>
+    <header class="flex items-baseline gap-3">
+        <Dialog.Title class="font-serif text-[19px] font-semibold">Deleted folios</Dialog.Title>
+        <span class="flex-1"></span>
+        <Dialog.Close class="quiet">Close</Dialog.Close>
+    </header>
+    {#if deleted}
+        <Dialog.Description class="text-ink-soft mt-1 text-[13px]"
+            >Each can be taken back for {deleted.days} days.</Dialog.Description
+        >
+        {#if !deleted.folios.length}
+            <p class="text-ink-faint mt-6 font-serif text-[15px] italic">
+                Nothing was deleted in the last {deleted.days} days.
+            </p>
+        {/if}
+        <ul class="mt-4 max-h-[50vh] overflow-auto">
+            {#each deleted.folios as folio (folio.id)}
+                <li class="border-rule flex items-baseline gap-4 border-t py-2">
+                    <span class="min-w-0 flex-1 truncate font-serif text-[16px]" title={folio.title}>{folio.title}</span
+                    >
+                    <span class="text-ink-faint shrink-0 text-[12.5px]">deleted {ago(folio.deleted_at)}</span>
+                    <button class="button shrink-0" aria-label="Take back {folio.title}" onclick={() => takeBack(folio)}
+                        >Take back</button
+                    >
+                </li>
+            {/each}
+        </ul>
+    {/if}
+</Sheet>

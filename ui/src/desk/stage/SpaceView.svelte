@@ -1,5 +1,5 @@
 <script lang="ts">
-    import { onDestroy, untrack } from 'svelte'
+    import { onDestroy, tick, untrack } from 'svelte'
     import { SvelteMap } from 'svelte/reactivity'
     import { wordsOf } from '../../lib/faults'
     import { api } from '../../api/client'
@@ -35,6 +35,7 @@
     const SAME = 0.51 // degrees
 
     let canvas: HTMLCanvasElement | undefined = $state()
+    let canvases = $state(0)
     let stage: HTMLDivElement | undefined = $state()
     let window_ = $state.raw<SpaceWindow | undefined>(undefined)
     let painter = $state.raw<Painter | undefined>(undefined)
@@ -87,7 +88,9 @@
             if (loading !== key || !canvas) return
             const found = await windowOf(told, index)
             if (!found || loading !== key || !canvas) return
-            painter?.close()
+            closePainter()
+            await tick()
+            if (loading !== key || !canvas) return
             window_ = found
             if (!webglThere()) {
                 // The server turns it: each rest of the hand is a drawing anew, and until then the box shows where it goes.
@@ -101,12 +104,18 @@
         }
     }
 
+    function closePainter(): void {
+        if (!painter) return
+        painter.close()
+        painter = undefined
+        canvases += 1
+    }
+
     /** Another run, another size: the shapes are fetched anew when they are next touched. */
     $effect(() => {
         void [hand.base?.address, scale, width, height]
         untrack(() => {
-            painter?.close()
-            painter = undefined
+            closePainter()
             window_ = undefined
             loading = undefined
             hit = undefined
@@ -358,8 +367,11 @@
     data-azimuth={view.azimuth}
     data-elevation={view.elevation}
 >
-    <canvas bind:this={canvas} class="absolute inset-0 h-full w-full {live ? '' : 'invisible'}" aria-hidden="true"
-    ></canvas>
+    <!-- A painter gives its context away when it is closed: each has a canvas of its own. -->
+    {#key canvases}
+        <canvas bind:this={canvas} class="absolute inset-0 h-full w-full {live ? '' : 'invisible'}" aria-hidden="true"
+        ></canvas>
+    {/key}
     {#if bare && projected}
         <svg class="absolute inset-0 h-full w-full bg-white" data-testid="space-box" aria-hidden="true">
             {#each boxOf(projected.now, projected.axes) as [from, to], k (k)}

@@ -18,7 +18,6 @@ _BAND_SAMPLES = 400_000
 _LINE = (0.09, 0.10, 0.13)
 _MESH_SHARE = 0.55
 _MESH_PT, _LEVEL_PT = 0.35, 0.5
-_PLANE = "#8A93A6"
 
 
 @dataclass
@@ -137,7 +136,7 @@ class _Taking:
         """Of each surface its colours, bands and lines, as arrays."""
         solids, looks = self.solids, self.looks
         grey = looks.grey
-        colours = np.array([_paper_grey(k) if grey and not s.scaled else to_rgb(_colour(s, looks)) for k, s in enumerate(solids)])
+        colours = np.array([_paper_grey(k) if grey and not s.scaled else to_rgb(looks.colour_of(s)) for k, s in enumerate(solids)])
         opacities = np.array([s.opacity for s in solids], dtype=float)
         self.plain = np.array([int(s.opacity < 1) for s in solids])
         scaled = np.array([int(s.scaled and looks.share is not None) for s in solids])
@@ -172,10 +171,6 @@ class _Taking:
             np.array([w for *_, w, _ in lines], dtype=float), np.array([c for *_, c in lines], dtype=float).reshape(-1, 4),
             np.array(levels, dtype=float),
         )  # fmt: skip
-
-
-def _colour(solid: Solid, looks: Looks) -> str:
-    return _PLANE if solid.kind == "plane" and solid.colour is None else looks.colour_of(solid)
 
 
 def _paper_grey(k: int) -> tuple[float, float, float]:

@@ -30,6 +30,7 @@ _SHORT_PT = 12.0  # an edge that is shorter on paper has no numbers
 _TICKS = 1.2  # how many more numbers an edge in space has than an axis in the plane of that length
 _STEP_PT = 0.7  # between places of a line whose hiding is looked at
 _HIDDEN = 0.28  # how strongly a line shows behind a surface
+_PLANE = "#8A93A6"  # of a section, on screen and in files alike
 _INK = 0.68  # share of an ink in the colour of a surface: on a full one no light is seen
 
 
@@ -428,6 +429,8 @@ def _farthest_around(depth: Any) -> Any:
 
 
 def solid_colour(solid: Solid) -> str:
+    if solid.colour is None and solid.kind == "plane":
+        return _PLANE
     if solid.colour is None and solid.kind == "surface":
         return to_hex(np.asarray(to_rgb(palette.ink(solid.place).code)) * _INK + (1 - _INK))
     return solid.colour or (palette.LINE if solid.kind in ("text", "mark") else palette.ink(solid.place).code)
