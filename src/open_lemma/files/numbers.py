@@ -14,7 +14,7 @@ from openpyxl import Workbook
 from openpyxl.styles import Font
 
 from ..core.figure.about import About
-from ..core.figure.model import FigureData, PanelData, Series, plain
+from ..core.figure.model import FigureData, PanelData, Series, marked, plain
 from ..core.figure.space.scene import Solid
 from ..core.run.readings import NotRead, height_grid, regular
 
@@ -47,7 +47,7 @@ def _in_space(panel: PanelData, solid: Solid, step: float | None) -> list[Column
     """Of a height over two variables a grid: a column of x, then a column of heights for each y. Of all else its places."""
     if solid.kind not in ("surface", "path", "points", "mark"):
         return []
-    name = plain(solid.label) or {"mark": f"finding {solid.text}"}.get(solid.kind, solid.id)
+    name = plain(solid.label) or {"mark": marked(solid.text)}.get(solid.kind, solid.id)
     axes = [plain(a.text) or w for a, w in zip((panel.x, panel.y, panel.z), "xyz", strict=True) if a is not None]
     if solid.what == "explicit":
         xs, ys, heights = height_grid(solid, step)
@@ -58,7 +58,7 @@ def _in_space(panel: PanelData, solid: Solid, step: float | None) -> list[Column
 
 
 def _name(series: Series) -> str:
-    return plain(series.label) or {"mark": f"finding {series.text}"}.get(series.kind, series.id)
+    return plain(series.label) or {"mark": marked(series.text)}.get(series.kind, series.id)
 
 
 def _axis(panel: PanelData, series: Series, which: str) -> str:

@@ -297,7 +297,8 @@ class Asked(BaseModel):
 
 
 class ColumnShown(BaseModel):
-    """`summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula."""
+    """`summary`: counts, extremes, a histogram. `bad`: cells that are no numbers and were not mended, (row, what
+    was found); `file_bad`: all of the file. `computed`: its formula."""
 
     name: str
     source: str
@@ -307,12 +308,14 @@ class ColumnShown(BaseModel):
     since: str | None
     bad: list[list[Any]]
     bad_count: int
+    file_bad: list[list[Any]]
     summary: dict[str, Any]
     computed: str | None
 
 
 class TableShown(BaseModel):
-    """A table with its recipe; `number` counts the versions of its file."""
+    """A table with its recipe; `number` counts the versions of its file, `touched` the rows that were mended, left out or
+    hold a bad cell."""
 
     name: str
     bytes: int
@@ -322,6 +325,7 @@ class TableShown(BaseModel):
     changed_at: str
     columns: list[ColumnShown]
     recipe: dict[str, Any]
+    touched: int
 
 
 class TableFiles(BaseModel):

@@ -17,7 +17,7 @@ from ..files.summary import summary
 from ..files.writing import FORMATS, NotWritten, table_file
 from ..store import folios
 from ..store import tables as store
-from ..store.models import TableFile
+from ..store.models import TableColumn, TableFile
 from . import shelves
 from .errors import Refusal
 from .house import house
@@ -62,8 +62,7 @@ def _shown(file: TableFile) -> TableShown:
             unit=said.unit,
             description=said.description,
             since=said.since,
-            bad=json.loads(c.bad)[:_TOLD],
-            bad_count=c.bad_count,
+            **_bad_cells(c, said.name, recipe),
             summary=json.loads(c.summary),
             computed=None,
         )
@@ -79,6 +78,7 @@ def _shown(file: TableFile) -> TableShown:
             since=None,
             bad=[],
             bad_count=0,
+            file_bad=[],
             summary={},
             computed=c.formula,
         )
@@ -86,8 +86,21 @@ def _shown(file: TableFile) -> TableShown:
     ]
     return TableShown(
         name=file.name, bytes=len(file.data), sha256=file.sha256, rows=file.row_count, number=file.number, changed_at=f"{file.changed_at}Z",
-        columns=columns, recipe=recipe.as_record(),
+        columns=columns, recipe=recipe.as_record(), touched=len(_touched(recipe, [json.loads(c.bad) for c in file.columns])),
     )  # fmt: skip
+
+
+def _bad_cells(column: TableColumn, name: str, recipe: Recipe) -> dict[str, Any]:
+    """Cells that are no numbers: all of the file, and those that nobody has mended or left out."""
+    found = json.loads(column.bad)
+    done = {c.row for c in recipe.corrections if c.column == name} | set(recipe.excluded)
+    left = [[row, cell] for row, cell in found if row not in done]
+    return {"file_bad": found[:_TOLD], "bad": left[:_TOLD], "bad_count": column.bad_count - (len(found) - len(left))}
+
+
+def _touched(recipe: Recipe, bad: list[list[Any]]) -> set[int]:
+    """Rows, from 1, that were mended or left out, or that hold a cell that is no number."""
+    return {c.row for c in recipe.corrections} | set(recipe.excluded) | {row for cells in bad for row, _ in cells}
 
 
 @blueprint.get("/tables")
@@ -275,7 +288,7 @@ class _Whole:
                     keep &= data <= asked.high if asked.high is not None else True
         if asked.only == "mended":
             mended = np.zeros(self.rows, dtype=bool)
-            rows = [c.row for c in self.recipe.corrections] + self.recipe.excluded + [row for c in self.plain for row, _ in c.bad]
+            rows = _touched(self.recipe, [c.bad for c in self.plain])
             mended[[r - 1 for r in rows if 1 <= r <= self.rows]] = True
             keep &= mended
         found = np.flatnonzero(keep)

@@ -2833,7 +2833,8 @@ export interface components {
         };
         /**
          * ColumnShown
-         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula.
+         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers and were not mended, (row, what
+         *     was found); `file_bad`: all of the file. `computed`: its formula.
          */
         "TableFiles.ColumnShown": {
             /** Bad */
@@ -2844,6 +2845,8 @@ export interface components {
             computed: string | null;
             /** Description */
             description: string;
+            /** File Bad */
+            file_bad: unknown[][];
             /** Kind */
             kind: string;
             /** Name */
@@ -2861,7 +2864,8 @@ export interface components {
         };
         /**
          * TableShown
-         * @description A table with its recipe; `number` counts the versions of its file.
+         * @description A table with its recipe; `number` counts the versions of its file, `touched` the rows that were mended, left out or
+         *     hold a bad cell.
          */
         "TableFiles.TableShown": {
             /** Bytes */
@@ -2882,6 +2886,8 @@ export interface components {
             rows: number;
             /** Sha256 */
             sha256: string;
+            /** Touched */
+            touched: number;
         };
         /** TableName */
         TableName: {
@@ -2904,7 +2910,8 @@ export interface components {
         };
         /**
          * TableShown
-         * @description A table with its recipe; `number` counts the versions of its file.
+         * @description A table with its recipe; `number` counts the versions of its file, `touched` the rows that were mended, left out or
+         *     hold a bad cell.
          */
         TableShown: {
             /** Bytes */
@@ -2925,10 +2932,13 @@ export interface components {
             rows: number;
             /** Sha256 */
             sha256: string;
+            /** Touched */
+            touched: number;
         };
         /**
          * ColumnShown
-         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers, (row, what was found). `computed`: its formula.
+         * @description `summary`: counts, extremes, a histogram. `bad`: cells that are no numbers and were not mended, (row, what
+         *     was found); `file_bad`: all of the file. `computed`: its formula.
          */
         "TableShown.ColumnShown": {
             /** Bad */
@@ -2939,6 +2949,8 @@ export interface components {
             computed: string | null;
             /** Description */
             description: string;
+            /** File Bad */
+            file_bad: unknown[][];
             /** Kind */
             kind: string;
             /** Name */

@@ -229,10 +229,9 @@ class Said extends WidgetType {
     }
 }
 
+/** Messages begin small, as in their list: what stands first may be a name of the script, and X is another one than x. */
 function sentence(text: string): string {
-    // A formula at the front keeps its letters: "ln(-1) has no real value".
-    const first = /^[a-z]+[ ,]/.test(text) ? text.charAt(0).toUpperCase() : text.charAt(0)
-    return first + text.slice(1) + (/[.?!]$/.test(text) ? '' : '.')
+    return text + (/[.?!]$/.test(text) ? '' : '.')
 }
 
 function advice(fix: Fix): HTMLElement {

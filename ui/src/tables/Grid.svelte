@@ -23,7 +23,7 @@
     const excluded = $derived(new Set(recipe?.excluded ?? []))
     const corrected = $derived(new Map((recipe?.corrections ?? []).map((c) => [`${c.row} ${c.column}`, c.value])))
     const bad = $derived(
-        new Map(columns.flatMap((c) => c.bad.map(([row, cell]) => [`${row} ${c.name}`, String(cell)])))
+        new Map(columns.flatMap((c) => c.file_bad.map(([row, cell]) => [`${row} ${c.name}`, String(cell)])))
     )
     const full = $derived(tables.total * TALL)
     const canvas = $derived(Math.min(full, MOST_TALL))

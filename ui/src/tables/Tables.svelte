@@ -42,11 +42,7 @@
         { label: 'The file as it came', note: '', fmt: 'original' }
     ]
     const shown = $derived(tables.table)
-    const mended = $derived(
-        (tables.recipe?.corrections.length ?? 0) +
-            (tables.recipe?.excluded.length ?? 0) +
-            (shown?.columns.reduce((n, c) => n + c.bad_count, 0) ?? 0)
-    )
+    const mended = $derived(shown?.touched ?? 0)
     const line = $derived(shown ? `table ${nameFor(shown.name)} from "${shown.name}"` : '')
 
     function nameFor(file: string): string {

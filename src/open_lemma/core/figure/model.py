@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import asdict, dataclass, field, fields, replace
 from typing import Any, Literal
@@ -216,8 +217,15 @@ def _solid_words(solid: Solid) -> str:
         lines = f" with {len(solid.levels)} level lines" if solid.levels else ""
         return f"a surface{label} from {low:.4g} to {high:.4g} in height{lines}"
     words = {"path": "a curve", "plane": "a plane", "points": f"{count} point{'' if count == 1 else 's'}",
-             "text": f"the text “{plain(solid.text)}”", "mark": f"finding{'s' if count > 1 else ''} {solid.text}"}  # fmt: skip
+             "text": f"the text “{plain(solid.text)}”", "mark": marked(solid.text, count)}  # fmt: skip
     return words[solid.kind] + label
+
+
+def marked(text: str | None, count: int = 1) -> str:
+    """What a mark is called: a finding by its number, or a place that was marked by hand."""
+    if not (text or "").isdigit():
+        return "a mark"
+    return f"finding{'s' if count > 1 else ''} {text}"
 
 
 def _labelled(series: Series) -> str:
@@ -234,7 +242,7 @@ def _kind_words(series: Series) -> str:
     }  # fmt: skip
     if series.kind == "mark":
         places = ", ".join(f"({a:.5g}, {b:.5g})" for a, b in zip(series.x[:6], series.y[:6], strict=True))
-        return f"finding{'s' if count > 1 else ''} {series.text} at {places}"
+        return f"{marked(series.text, count)} at {places}"
     trend = _trend(series.y) if series.kind == "curve" and series.variable is not None and series.span is None else ""
     return words[series.kind] + _labelled(series) + trend + (" with error bars" if series.ey is not None or series.ex is not None else "")
 
@@ -259,9 +267,13 @@ def _trend(y: Floats) -> str:
     return f" from {first:.6g} to {last:.6g} between {low:.6g} and {high:.6g} with {more}"
 
 
+_FONTS = re.compile(r"\\(?:mathrm|mathit|mathbf|mathsf|text|operatorname|bf|rm|it)(?![a-zA-Z])\s*")
+_SPACES = re.compile(r"\\[,;:! ]")
+
+
 def plain(text: str | None) -> str:
-    """A text without the signs of typesetting, to be read out."""
-    return (text or "").replace("\\mathrm", "").replace("$", "").replace("\\,", " ").replace("{", "").replace("}", "").replace("\\", "")
+    """A text without the signs of typesetting, to be read out: `$\\mathit{force}$ / N` is force / N."""
+    return re.sub(r"[$\\{}]", "", _SPACES.sub(" ", _FONTS.sub("", text or "")))
 
 
 def to_text(figure: FigureData) -> str:

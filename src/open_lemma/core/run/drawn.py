@@ -158,7 +158,8 @@ class Collector:
         if noun in ("points", "line") and (places := self._places_in_space(request)) is not None:
             return [places]
         if noun in ("points", "line", "steps", "bars"):
-            return [self._points(request), *self._left_out(request)]
+            points = self._points(request)
+            return [points, *self._left_out(request, points.texts)]
         if noun == "band":
             return [self._band(request)]
         if noun == "tangent":
@@ -373,7 +374,7 @@ class Collector:
         kind: Literal["points", "line", "bars"] = "points" if request.noun == "points" else "bars" if request.noun == "bars" else "line"
         return Points(request, x.astype(float), y.astype(float), style, kind, texts, tints, errors, names)
 
-    def _left_out(self, request: tree.Request) -> list[Points]:
+    def _left_out(self, request: tree.Request, texts: tuple[str | None, str | None]) -> list[Points]:
         """What was excluded from the table behind drawn points: hollow and pale, so that it is seen and does not count."""
         if request.noun != "points" or request.against is None:
             return []
@@ -382,7 +383,7 @@ class Collector:
             return []
         style = {k: v for k, v in self.style(request, 0, 1).items() if k in ("size", "colour", "right", "axis")}
         style |= {"marker": "ring", "opacity": 0.45}
-        left = Points(request, np.asarray(x.hidden, dtype=float), np.asarray(y.hidden, dtype=float), style)
+        left = Points(request, np.asarray(x.hidden, dtype=float), np.asarray(y.hidden, dtype=float), style, texts=texts)
         return [left] if left.good.any() else []
 
     def _pairs(self, subject: tree.Expression) -> tuple[Floats, Floats]:

@@ -59,8 +59,21 @@ class _Columns:
             raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", values)
         whole = [xs.data for xs in [*self.lists, *(e for _, e in self.errors)]]
         self.kept = np.flatnonzero(np.logical_and.reduce([np.isfinite(d) for d in whole]))
-        left_out = len(self.lists[0].data) - len(self.kept)
-        self.notes = [f"{left_out} of {len(self.lists[0].data)} rows hold a gap and are left out"] if left_out else []
+        self.notes = self._left_out()
+
+    def _left_out(self) -> list[str]:
+        """How many rows do not count, and why: left out by hand, or with a gap."""
+        rows = len(self.lists[0].data)
+        out = np.setdiff1d(np.arange(rows), self.kept)
+        hidden = [xs.hidden for xs in self.lists if xs.hidden is not None]
+        by_hand = int(np.logical_or.reduce([np.isfinite(h[out]) for h in hidden]).sum()) if hidden and out.size else 0
+        notes = []
+        if by_hand:
+            notes.append(f"{by_hand} of {rows} rows {'was' if by_hand == 1 else 'were'} left out by hand")
+        if out.size > by_hand:
+            gaps = out.size - by_hand
+            notes.append(f"{gaps} of {rows} rows hold{'s' if gaps == 1 else ''} a gap and {'is' if gaps == 1 else 'are'} left out")
+        return notes
 
     def _error_sides(self) -> list[tree.Expression]:
         option = self.request.option("errors")

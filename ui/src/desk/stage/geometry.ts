@@ -200,8 +200,8 @@ export function readOff(value: number, axis: Axis): string {
 /** A text without the signs of typesetting, for reading. */
 export function plain(text: string | null | undefined): string {
     return (text ?? '')
-        .replace(/\\mathrm/g, '')
-        .replace(/\\[,;! ]/g, ' ')
+        .replace(/\\(mathrm|mathit|mathbf|mathsf|text|operatorname|bf|rm|it)(?![a-zA-Z])\s*/g, '')
+        .replace(/\\[,;:! ]/g, ' ')
         .replace(/[$\\{}]/g, '')
 }
 
