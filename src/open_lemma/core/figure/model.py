@@ -162,6 +162,18 @@ class FigureData:
             yield panel
             yield from panel.insets
 
+    def drawn_texts(self) -> Iterator[str]:
+        """All texts that are set on the sheet."""
+        found: list[str | None] = [self.heading]
+        for panel in self.windows():
+            found += [panel.title, panel.legend.title if panel.legend is not None else None]
+            for axis in (panel.x, panel.y, panel.z, panel.right, panel.colours):
+                if axis is not None:
+                    found += [axis.text, *(axis.names or ())]
+            for thing in (*panel.series, *(panel.space.things if panel.space is not None else ())):
+                found += [thing.label, thing.text]
+        yield from (t for t in found if t)
+
     def shift(self, lines: int) -> None:
         """Move it up or down in the script."""
         self.line += lines

@@ -44,7 +44,7 @@ def settings(style: str) -> dict[str, Any]:
     d = DRESSES[style]
     w = d.weight
     return {
-        "font.family": "STIXGeneral",
+        "font.family": ["STIXGeneral", "DejaVu Sans"],  # the second for letters that the first has not
         "mathtext.fontset": "stix",
         "font.size": d.type_pt,
         "axes.labelsize": d.type_pt,

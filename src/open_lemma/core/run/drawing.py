@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from ..figure.letters import missing_letters
 from ..figure.model import FigureData, PanelData
 from ..figure.style import DRESSES
 from ..language import tree
 from .asking import beyond_data
-from .drawn import Collector, Curve
+from .drawn import Collector, Curve, no_letters
 from .lower import Lowering, refusal
 from .novalue import short
 from .panels import InsetBuilder, Note, PanelBuilder, Sheet
@@ -159,10 +160,15 @@ class FigureBuilder:
         for panel in panels:
             panel.share = (1 / columns, 1 / rows)
         built = self._built(columns)
-        return FigureData(
+        figure = FigureData(
             self.name, title, self.line, self.sheet.width_mm, self.sheet.height_mm, built, (rows, columns), self.shared,
             self.headings.get("title"), self.headings.get("caption"), style, "grey" in words, self.comma, self.size is not None,
         )  # fmt: skip
+        # What the script wrote was looked at where it stands; names of columns and texts of tables come to the same fonts.
+        for text in figure.drawn_texts():
+            if letters := missing_letters(text):
+                raise no_letters(letters, tree.Node(self._start(self.line), self._start(self.line) + 1))
+        return figure
 
     def _built(self, columns: int) -> list[PanelData]:
         """Panels with their windows; those that share an axis have one that holds all of theirs."""

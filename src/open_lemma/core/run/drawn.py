@@ -11,6 +11,7 @@ import numpy as np
 from ..figure.axes import BadDates, since
 from ..figure.colours import colour_code, known_names
 from ..figure.draw import BadText, check_text
+from ..figure.letters import missing_letters, named
 from ..figure.model import Floats
 from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative
@@ -22,7 +23,7 @@ from ..formula.typeset import name_tex
 from ..formula.written import written
 from ..language import tree
 from ..language.cursor import nearest
-from ..language.messages import advise, replace
+from ..language.messages import Refused, advise, replace
 from ..numerics.fitting.bands import band
 from ..numerics.fitting.fit import Fit
 from ..numerics.sampling import Sampler
@@ -597,6 +598,9 @@ class Collector:
         return code
 
     def check_text(self, text: str, node: tree.Node) -> None:
+        """Refuse what cannot be set: letters that no font here has, and mathematics that the typesetter does not know."""
+        if letters := missing_letters(text):
+            raise no_letters(letters, node)
         try:
             check_text(text)
         except BadText as trouble:
@@ -613,6 +617,15 @@ class Collector:
 
     def _source(self, node: tree.Node) -> str:
         return self.text[node.start : node.end]
+
+
+def no_letters(letters: list[str], node: tree.Node) -> Refused:
+    """The refusal of a text that would print as boxes."""
+    them = "this letter" if len(letters) == 1 else "these letters"
+    return refusal(
+        "letters", f"figures have no font that can set {named(letters)}; it would print as a box", node,
+        advise(f"write this text without {them}; Latin, Greek and Cyrillic letters and the signs of mathematics are there"),
+    )  # fmt: skip
 
 
 def formula_text(formula: Formula) -> str | None:

@@ -15,6 +15,7 @@ from matplotlib.collections import LineCollection
 from matplotlib.colors import to_hex, to_rgb
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
+from matplotlib.path import Path as MplPath
 
 from ...numerics.branches import runs
 from .. import palette
@@ -282,13 +283,18 @@ class SpaceWindow:
             return None
         pixels = picture.pixels
         if opaque:
+            covered = pixels[..., 3] >= 128
             cover = pixels[..., 3:] / 255.0
             pixels = np.round(pixels[..., :3] * cover + 255 * (1 - cover)).astype(np.uint8)
         x = (left + picture.left) / per_point - x0
         top = (low + high - picture.top - bottom_up) / per_point - y0
         rows, columns = pixels.shape[:2]
         extent = (x, x + columns / per_point, top - rows / per_point, top)
-        self.axes.imshow(pixels, extent=extent, interpolation="none", aspect="auto", zorder=2, resample=False, clip_on=False)
+        image = self.axes.imshow(pixels, extent=extent, interpolation="none", aspect="auto", zorder=2, resample=False, clip_on=opaque)
+        if opaque:
+            # A picture that knows no transparency is cut along its outline, so that it hides no more than the surface does.
+            image.set_clip_box(None)
+            image.set_clip_path(_outline(covered, extent), transform=self.axes.transData)
         self.axes.set_xlim(0, self.size[0])
         self.axes.set_ylim(0, self.size[1])
         self.extent = extent
@@ -419,6 +425,28 @@ class SpaceWindow:
                 text.set_path_effects([patheffects.withStroke(linewidth=2.0 * d.weight, foreground=palette.PAPER)])
                 drawn.boxes.append(("text", text, solid.id))
             text.set_gid(solid.id)
+
+
+def _outline(covered: Any, extent: tuple[float, float, float, float]) -> MplPath:
+    """The pixels of a mask (rows, columns) as a path: a rectangle for each run of a row; rows alike beneath each other share theirs."""
+    left, right, low, high = extent
+    rows, columns = covered.shape
+    across, up = (right - left) / columns, (high - low) / rows
+    done: list[tuple[int, int, int, int]] = []  # first row, row after the last, first column, column after the last
+    open_runs: dict[tuple[int, int], int] = {}
+    for row in range(rows + 1):
+        runs: list[tuple[int, int]] = []
+        if row < rows:
+            steps = np.flatnonzero(np.diff(np.concatenate([[0], covered[row].astype(np.int8), [0]])))
+            runs = list(zip(steps[::2].tolist(), steps[1::2].tolist(), strict=True))
+        done += [(first, row, *run) for run, first in open_runs.items() if run not in runs]
+        open_runs = {run: open_runs.get(run, row) for run in runs}
+    corners, codes = [], []
+    for first, last, start, end in done:
+        x, y = (left + start * across, left + end * across), (high - last * up, high - first * up)
+        corners += [(x[0], y[0]), (x[1], y[0]), (x[1], y[1]), (x[0], y[1]), (x[0], y[0])]
+        codes += [MplPath.MOVETO, MplPath.LINETO, MplPath.LINETO, MplPath.LINETO, MplPath.CLOSEPOLY]
+    return MplPath(corners or [(left, low)], codes or [MplPath.MOVETO])
 
 
 def _farthest_around(depth: Any) -> Any:
