@@ -21,6 +21,8 @@ from .model import AxisSpec
 
 _SECONDS = {"second": 1, "minute": 60, "hour": 3600, "day": 86400, "week": 604800}
 _SINCE = re.compile(r"(second|minute|hour|day|week)s? since (\d{4})-(\d\d)-(\d\d)(?:[ T](\d\d):(\d\d)(?::(\d\d))?)?")
+_GLANCE = 2  # decimals
+_LONGEST = 9  # digits of numbers that are written out for that
 _MONTHS = "Jan Feb Mar Apr May Jun Jul Aug Sep Oct Nov Dec".split()
 
 
@@ -44,7 +46,7 @@ def prepare(axes: Any, name: str, spec: AxisSpec, length_pt: float, comma: bool)
         axis.set_minor_locator(NullLocator())
         if spec.names is not None:
             axis.set_major_formatter(_NamesFormatter(spec.ticks, spec.names))
-        elif spec.scale == "logarithmic" and spec.numbers == "plain":
+        elif spec.scale == "logarithmic" and spec.numbers in ("plain", "full"):
             axis.set_major_formatter(NumberFormatter(comma, spec.decimals, each=True))
     if spec.minor is not None and spec.scale == "linear":
         axis.set_minor_locator(_BetweenLocator(spec.minor))
@@ -74,7 +76,7 @@ def _linear(axis: Any, spec: AxisSpec, length_pt: float, comma: bool, wide: bool
         elif spec.numbers == "powers":
             axis.set_major_formatter(PowersFormatter(comma))
         else:
-            axis.set_major_formatter(NumberFormatter(comma, spec.decimals))
+            axis.set_major_formatter(NumberFormatter(comma, spec.decimals, full=spec.numbers == "full"))
 
 
 def _logarithmic(axis: Any, spec: AxisSpec, length_pt: float, comma: bool) -> None:
@@ -87,7 +89,7 @@ def _logarithmic(axis: Any, spec: AxisSpec, length_pt: float, comma: bool) -> No
         axis.set_major_formatter(NumberFormatter(comma, spec.decimals, each=True))
     else:
         axis.set_major_locator(LogLocator(numticks=count))
-        plainly = spec.numbers == "plain" and spec.low >= 1e-3 and spec.high <= 1e4
+        plainly = spec.numbers == "full" or (spec.numbers == "plain" and spec.low >= 1e-3 and spec.high <= 1e4)
         axis.set_major_formatter(NumberFormatter(comma, spec.decimals, each=True) if plainly else LogFormatterMathtext())
     axis.set_minor_locator(LogLocator(subs=tuple(range(2, 10)), numticks=30))
     axis.set_minor_formatter(NullFormatter())
@@ -156,16 +158,41 @@ class _BetweenLocator(MaxNLocator):
         return places[np.abs((places - majors[0]) / step % (self.between + 1)) > 0.5] if self.between else np.array([])
 
 
+def _decimals(step: float) -> int:
+    """As many decimals as a step has: 0.25 has two, 0.5 one, 2 none."""
+    step = step or 1.0
+    return next((d for d in range(16) if abs(step * 10**d - round(step * 10**d)) < 1e-6 * 10**d * step), 16)
+
+
+def _each(value: float) -> str:
+    """A number with the decimals that it needs, six digits at most; written out as long as that is read at a glance."""
+    text = f"{value:.6g}"
+    return np.format_float_positional(float(text), trim="-") if "e" in text and 1e-6 <= abs(value) < 10.0**_LONGEST else text
+
+
+def _grouped(text: str, mark: str) -> str:
+    """A number with its decimal mark, and whole digits in groups of three from five on, a thin space between them."""
+    whole, dot, rest = text.partition(".")
+    digits = whole.lstrip("-")
+    if len(digits) > 4 and digits.isdigit():
+        whole = ("-" if whole.startswith("-") else "") + f"{int(digits):,}".replace(",", "\u2009")
+    return whole + mark * len(dot) + rest
+
+
 class NumberFormatter(Formatter):
     """Tick numbers as plain text, all with the same decimals (typesetting each as mathematics takes twenty times as long).
 
-    Numbers of 100 000 and more, or below a thousandth throughout, have their power of ten set apart at the axis' end.
+    Numbers of 100 000 and more, or below a thousandth throughout, have their power of ten set apart at the axis' end, unless that
+    leaves them with more decimals than are read at a glance. From five digits on they stand in groups of three (ISO 80000-1).
 
     each   every number has the decimals that it needs (on logarithmic axes)
+    full   no power of ten is set apart
     """
 
-    def __init__(self, comma: bool = False, decimals: int | None = None, factor: float = 1.0, sign: str = "", each: bool = False) -> None:
-        self.comma, self.given, self.factor, self.sign, self.each = comma, decimals, factor, sign, each
+    def __init__(
+        self, comma: bool = False, decimals: int | None = None, factor: float = 1.0, sign: str = "", each: bool = False, full: bool = False
+    ) -> None:
+        self.comma, self.given, self.factor, self.sign, self.each, self.full = comma, decimals, factor, sign, each, full
         self.power = 0
         self.decimals = 0
 
@@ -173,24 +200,21 @@ class NumberFormatter(Formatter):
         places = np.asarray(locs, dtype=float) * self.factor
         greatest = float(np.abs(places).max(initial=0.0))
         exponent = int(np.floor(np.log10(greatest) + 1e-9)) if greatest > 0 else 0
-        apart = places.size and not self.each and not self.sign and self.given is None and (exponent >= 5 or exponent < -3)
+        bare = self.each or self.full or self.sign or self.given is not None
+        apart = places.size and not bare and (exponent >= 5 or exponent < -3)
+        step = float(np.diff(np.sort(places)).min()) if places.size > 1 else 0.0
+        if apart and _LONGEST > exponent > 0 and _decimals(step / 10.0**exponent) > _GLANCE:
+            apart = False
         self.power = exponent if apart else 0
-        step = float(np.diff(np.sort(places)).min()) / 10.0**self.power if places.size > 1 else 1.0
-        if self.given is not None:
-            self.decimals = self.given
-            return
-        # As many decimals as the step has: 0.25 has two, 0.5 one, 2 none.
-        step = step or 1.0
-        self.decimals = next((d for d in range(10) if abs(step * 10**d - round(step * 10**d)) < 1e-6 * 10**d * step), 10)
+        self.decimals = self.given if self.given is not None else _decimals(step / 10.0**self.power)
 
     def __call__(self, x: float, pos: int | None = None) -> str:  # noqa: ARG002
         value = x * self.factor / 10.0**self.power
         if self.each:
-            text = f"{value:.{self.given}f}" if self.given is not None else f"{value:.6g}"
+            text = f"{value:.{self.given}f}" if self.given is not None else _each(value)
         else:
             text = f"{round(value, self.decimals) + 0.0:.{self.decimals}f}"
-        text = self.fix_minus(text) + self.sign
-        return text.replace(".", ",") if self.comma else text
+        return self.fix_minus(_grouped(text, "," if self.comma else ".")) + self.sign
 
     def get_offset(self) -> str:
         return rf"$\times 10^{{{self.power}}}$" if self.power else ""

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
 from typing import Any
 
 import numpy as np
@@ -18,6 +18,7 @@ from .style import Dress
 from .things import Ground, colour_of
 
 _STEP_PT = 3.0  # how densely lines are looked at
+LEADER = 7.0  # points between the end of a line and a label that had to leave it
 
 
 class Crowd:
@@ -296,29 +297,51 @@ def end_labels(
             last = places[int(np.argmax(places[:, 0]))]
             ends.append(_End(float(last[0]), float(last[1]), series))
     ends.sort(key=lambda e: e.y)
-    gap = size * 1.15
-    for _ in range(50):
-        moved = False
-        for low, high in pairwise(ends):
-            short = gap - (high.y - low.y)
-            if short > 0.01:
-                low.y -= short / 2
-                high.y += short / 2
-                moved = True
-        if not moved:
-            break
+    heights = spread([e.y for e in ends], size * 1.15, box.y0 + size * 0.7, box.y1 - size * 0.7)
     found = []
-    for end in ends:
+    led = any(abs(y - end.y) > size * 0.6 for end, y in zip(ends, heights, strict=True))
+    for end, y in zip(ends, heights, strict=True):
         x, series = end.x, end.series
-        y = float(np.clip(end.y, box.y0 + size * 0.7, box.y1 - size * 0.7))
+        colour = colour_of(series, ground)
         within = inside and x > box.x1 - 40
         at = x - 2 if within else max(x, box.x1) + 4 if x > box.x1 - 12 else x + 4
+        if led and not within:
+            # Labels that had to leave their ends are led back to them, and the others stand in line with them.
+            _lead(axes, box, (at - 3, end.y), (at + LEADER - 1, y), colour, ground)
+            at += LEADER
         text = axes.text(
             (at - box.x0) / box.width, (y + (4 if within else 0) - box.y0) / box.height, series.label, transform=axes.transAxes,
-            fontsize=size, color=colour_of(series, ground), ha="right" if within else "left", va="bottom" if within else "center", zorder=4,
+            fontsize=size, color=colour, ha="right" if within else "left", va="bottom" if within else "center", zorder=4,
         )  # fmt: skip
         found.append((text, series))
     return found
+
+
+def _lead(axes: Any, box: Any, start: tuple[float, float], end: tuple[float, float], colour: str, ground: Ground) -> None:
+    across = [(x - box.x0) / box.width for x in (start[0], start[0] + 2, end[0])]
+    up = [(y - box.y0) / box.height for y in (start[1], start[1], end[1])]
+    axes.plot(across, up, transform=axes.transAxes, color=colour, linewidth=0.4 * ground.dress.weight, clip_on=False, zorder=3.9)
+
+
+def spread(wanted: Sequence[float], gap: float, low: float, high: float) -> list[float]:
+    """Heights that lie at least `gap` apart, from low to high, with the least sum of squared moves from the wanted ones, which rise.
+
+    With y_k - k gap in place of y_k that is a regression that rises: neighbours that fall are pooled to their mean
+    (R. E. Barlow and others, "Statistical Inference under Order Restrictions", 1972, chapter 1). Where there is no room for
+    all they lie closer, evenly.
+    """
+    n = len(wanted)
+    if n > 1 and (n - 1) * gap > high - low:
+        gap = max(high - low, 0.0) / (n - 1)
+    pools: list[tuple[float, int]] = []
+    for k, y in enumerate(wanted):
+        mean, count = y - k * gap, 1
+        while pools and pools[-1][0] > mean:
+            before, size = pools.pop()
+            mean, count = (before * size + mean * count) / (size + count), size + count
+        pools.append((mean, count))
+    flat = [mean for mean, count in pools for _ in range(count)]
+    return [min(max(v, low), max(high - (n - 1) * gap, low)) + k * gap for k, v in enumerate(flat)]
 
 
 # ---------------------------------------------------------------- findings

@@ -26,7 +26,7 @@ class AxisSpec:
     """An axis: `low` < `high` always; `reversed` says that the numbers fall.
 
     ticks      places of the numbers, where they were given; `names` are texts that stand there instead of numbers
-    numbers    plain, powers, percent, pi, degrees
+    numbers    plain (a power of ten may be set apart at the end of the axis), full (each written out), powers, percent, pi, degrees
     dates      "hours since 2031-05-02 06:00": unit and beginning of the numbers (the notation of the CF conventions for
                metadata, section 4.4)
     threshold  a signed-logarithmic axis is linear between -threshold and threshold
@@ -69,7 +69,7 @@ class Series:
     width: float = 1.25
     dash: str | None = None  # None: solid, or the ink's own dash in print without colour
     opacity: float = 1.0
-    marker: str = "dot"
+    marker: str | None = None  # None: by itself, where the kind has marks
     size: float = 4.0
     every: int | None = None  # None: marks on lines are spaced by distance where they would be too dense
     fill: bool = False

@@ -61,7 +61,7 @@ GREY = "#26282D"
 
 
 # After the last ink they begin again: each further round has a dash of its own and thinner lines.
-_ROUND_DASHES: tuple[tuple[float, ...], ...] = ((), (4.5, 2.4), (1.0, 1.8), (5.0, 2.0, 1.0, 2.0))
+ROUND_DASHES: tuple[tuple[float, ...], ...] = ((), (4.5, 2.4), (1.0, 1.8), (5.0, 2.0, 1.0, 2.0))
 _ROUND_WIDTH = 0.7
 
 
@@ -72,7 +72,7 @@ def ink(index: int) -> Ink:
 
 def round_dash(index: int) -> tuple[float, ...]:
     """The dash that sets the nth series apart from an earlier one of the same ink; solid in the first round."""
-    return _ROUND_DASHES[index // len(INKS) % len(_ROUND_DASHES)]
+    return ROUND_DASHES[index // len(INKS) % len(ROUND_DASHES)]
 
 
 def round_width(index: int) -> float:

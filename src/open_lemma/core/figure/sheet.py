@@ -17,9 +17,10 @@ from matplotlib.patches import Rectangle
 
 from . import palette
 from .axes import prepare
-from .labels import Crowd, badges, end_labels, labels_along, level_labels
+from .labels import LEADER, Crowd, badges, end_labels, labels_along, level_labels
 from .legend import COVERED, Legend, entries, place_legend, space_legend
 from .model import POINTS_PER_MM, AxisSpec, FigureData, PanelData, Series
+from .series_marks import series_marks
 from .space.camera import Camera
 from .space.window import SpaceWindow
 from .style import DRESSES, Dress
@@ -129,7 +130,7 @@ class _Sheet:
         axes.patch.set_visible(False)
         norm = tint_norm(panel.colours) if panel.colours is not None else None
         tones = panel.colours.tones if panel.colours is not None else "rising"
-        ground = Ground(self.dress, self.grey, self.opaque, norm, tones)
+        ground = Ground(self.dress, self.grey, self.opaque, norm, tones, series_marks(panel.series, self.grey))
         offset = 0.0 if inset else self.offset
         for side in ("left", "bottom"):
             axes.spines[side].set_position(("outward", offset))
@@ -267,7 +268,7 @@ class _Sheet:
         ends = [s for s in panel.series if s.label and s.written == "end" and s.kind in ("curve", "line", "points")]
         window.ends = [(s, self._size(s.label, d.small_pt)[0]) for s in ends if s.label]
         if window.ends and window.right is None:
-            margins.right = max(margins.right, self.edge + 4.0 + max(w for _, w in window.ends))
+            margins.right = max(margins.right, self.edge + 4.0 + LEADER + max(w for _, w in window.ends))
         if panel.legend is not None and "outside" in panel.legend.words and panel.legend.at is None:
             wide, high = self._legend_size(window)
             if "top" in panel.legend.words:
@@ -519,7 +520,8 @@ class _Sheet:
             text = home.annotate(
                 series.text or "", (series.x[0], series.y[0]), (4 * dx, 4 * dy), textcoords="offset points",
                 ha={-1: "right", 0: "center", 1: "left"}[dx], va={-1: "top", 0: "center", 1: "bottom"}[dy] if dy or not dx else "center",
-                rotation=series.turn, rotation_mode="anchor" if series.turn else None, color=colour_of(series, window.ground),
+                # Turned first and then put beside its place by its own edges.
+                rotation=series.turn, rotation_mode="default", color=colour_of(series, window.ground),
                 fontsize=series.size * self.dress.small_pt / 7.0, zorder=5, alpha=series.opacity if series.opacity < 1 else None,
             )  # fmt: skip
             text.set_path_effects([patheffects.withStroke(linewidth=2.0 * self.dress.weight, foreground=palette.PAPER)])

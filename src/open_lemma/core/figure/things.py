@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -12,6 +12,7 @@ from matplotlib.lines import Line2D
 
 from . import palette
 from .model import AxisSpec, Floats, Series
+from .series_marks import SeriesMarks
 from .style import Dress
 
 MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
@@ -32,6 +33,7 @@ class Ground:
     opaque: bool  # the format knows no transparency: colours are mixed with the paper instead
     tints: Any = None  # norm of the colour scale
     tones: str = "rising"  # its colours
+    marks: SeriesMarks = field(default_factory=lambda: SeriesMarks({}, {}))  # of series for which the script says none
 
 
 def heights(tones: str = "rising", grey: bool = False) -> Any:
@@ -99,7 +101,7 @@ def _pattern(series: Series, ground: Ground) -> tuple[float, ...]:
         return palette.DASHES[series.dash]
     if series.kind == "rule":
         return ()
-    return palette.ink(series.place).grey_dash if ground.grey else palette.round_dash(series.place)
+    return ground.marks.dashes.get(series.id, ())
 
 
 def _width(series: Series, ground: Ground) -> float:
@@ -114,7 +116,7 @@ def _line(axes: Any, series: Series, ground: Ground) -> Any:
         _area(axes, series.x, np.zeros_like(series.y), series.y, series, ground)
     if series.tints is not None and ground.tints is not None:
         return _tinted(axes, series, ground, width)
-    look = {"marker": "none"} if series.marker in ("", "none") else _mark_look(series, ground, colour)
+    look = {"marker": "none"} if series.marker in (None, "", "none") else _mark_look(series, ground, colour)
     line = axes.plot(x, y, linewidth=width, label=series.label or "_", marker="none", **_mixed(colour, series.opacity, ground))[0]
     pattern = _pattern(series, ground)
     if pattern:
@@ -173,12 +175,17 @@ def _contours(axes: Any, series: Series, ground: Ground) -> Any:
     return handle
 
 
+def _marker(series: Series, ground: Ground) -> str:
+    return series.marker or ground.marks.markers.get(series.id, "dot")
+
+
 def _mark_look(series: Series, ground: Ground, colour: str) -> dict[str, Any]:
-    filled = series.marker in FILLED
+    marker = _marker(series, ground)
+    filled = marker in FILLED
     size = series.size * ground.dress.marks
     look = _mixed(colour, series.opacity, ground)
     return {
-        "marker": MARKS[series.marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
+        "marker": MARKS[marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
         "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else 0.9 * ground.dress.weight, **look,
     }  # fmt: skip
 
@@ -216,7 +223,7 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
     if tints is not None and ground.tints is not None:
         size = (series.size * ground.dress.marks) ** 2
         drawn = axes.scatter(
-            x, y, c=tints, cmap=heights(ground.tones, ground.grey), norm=ground.tints, s=size, marker=MARKS[series.marker] or "o", zorder=3,
+            x, y, c=tints, cmap=heights(ground.tones, ground.grey), norm=ground.tints, s=size, marker=look["marker"] or "o", zorder=3,
             clip_on=many,
             linewidths=0.25 * ground.dress.weight, edgecolors=palette.LINE, label=series.label or "_", alpha=None,
         )  # fmt: skip

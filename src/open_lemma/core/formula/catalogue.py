@@ -30,7 +30,33 @@ def _add(entry: Entry) -> Entry:
 # ---------------------------------------------------------------- operators
 
 
+def _nowhere(values: Any, poles: Any) -> Any:
+    """The values with NaN at poles: an infinity of a double would go on as a number, through an arctangent or a quotient."""
+    return np.where(poles, np.nan, values) if np.any(poles) else values
+
+
+def _quotient(x: Any, y: Any) -> Any:
+    return _nowhere(np.divide(x, y), np.equal(y, 0))
+
+
+def _logarithm(function: Any) -> Any:
+    return lambda x: _nowhere(function(x), np.equal(x, 0))
+
+
+def _gamma(x: Any) -> Any:
+    return _nowhere(special.gamma(x), np.less_equal(x, 0) & np.equal(x, np.floor(x)))
+
+
+def _digamma(x: Any) -> Any:
+    return _nowhere(special.digamma(x), np.less_equal(x, 0) & np.equal(x, np.floor(x)))
+
+
 def _power(base: Any, exponent: Any) -> Any:
+    found = _plain_power(base, exponent)
+    return found if np.ndim(exponent) == 0 and exponent >= 0 else _nowhere(found, np.equal(base, 0) & np.less(exponent, 0))
+
+
+def _plain_power(base: Any, exponent: Any) -> Any:
     if np.ndim(exponent) == 0:
         if exponent == 2:
             return np.square(base)
@@ -59,7 +85,7 @@ MULTIPLY = _operator(
     "*", 2, np.multiply, lambda x, y: x * y, lambda _, x, y: x * y, (lambda x, y: y, lambda x, y: x), "product"
 )
 DIVIDE = _operator(
-    "/", 2, np.divide, b.divide, lambda _, x, y: x / y,
+    "/", 2, _quotient, b.divide, lambda _, x, y: x / y,
     (lambda x, y: over(ONE, y), lambda x, y: minus(over(x, power(y, TWO)))), "quotient",
 )  # fmt: skip
 POWER = _operator(
@@ -226,9 +252,9 @@ _function("sinh", np.sinh, lambda x: x.sinh(), lambda s, x: s.sinh(x), lambda x:
 _function("cosh", np.cosh, lambda x: x.cosh(), lambda s, x: s.cosh(x), lambda x: call("sinh", x), "hyperbolic cosine", "show cosh(1)", typeset=_upright("cosh"))
 _function("tanh", np.tanh, lambda x: x.tanh(), lambda s, x: s.tanh(x), lambda x: subtract(ONE, _sq(call("tanh", x))), "hyperbolic tangent", "show tanh(1)", typeset=_upright("tanh"))
 _function("exp", np.exp, lambda x: x.exp(), lambda s, x: s.exp(x), lambda x: call("exp", x), "e to a power", "show exp(1)", typeset=_upright("exp"))
-_function("ln", np.log, b.logarithm, lambda s, x: s.log(x), lambda x: over(ONE, x), "natural logarithm", "show ln(2)", "x > 0", _upright("ln"), words="log to the base e")
-_function("log10", np.log10, lambda x: b.logarithm(x) / arb(10).log(), lambda s, x: s.log(x, 10), lambda x: over(ONE, times(x, call("ln", number(10)))), "logarithm to the base 10", "show log10(1000)", "x > 0", lambda x: rf"\log_{{10}}{brackets(x)}")
-_function("log2", np.log2, lambda x: b.logarithm(x) / arb(2).log(), lambda s, x: s.log(x, 2), lambda x: over(ONE, times(x, call("ln", TWO))), "logarithm to the base 2", "show log2(8)", "x > 0", lambda x: rf"\log_{{2}}{brackets(x)}")
+_function("ln", _logarithm(np.log), b.logarithm, lambda s, x: s.log(x), lambda x: over(ONE, x), "natural logarithm", "show ln(2)", "x > 0", _upright("ln"), words="log to the base e")
+_function("log10", _logarithm(np.log10), lambda x: b.logarithm(x) / arb(10).log(), lambda s, x: s.log(x, 10), lambda x: over(ONE, times(x, call("ln", number(10)))), "logarithm to the base 10", "show log10(1000)", "x > 0", lambda x: rf"\log_{{10}}{brackets(x)}")
+_function("log2", _logarithm(np.log2), lambda x: b.logarithm(x) / arb(2).log(), lambda s, x: s.log(x, 2), lambda x: over(ONE, times(x, call("ln", TWO))), "logarithm to the base 2", "show log2(8)", "x > 0", lambda x: rf"\log_{{2}}{brackets(x)}")
 _function("sqrt", np.sqrt, b.square_root, lambda s, x: s.sqrt(x), lambda x: over(ONE, times(TWO, call("sqrt", x))), "square root", "show sqrt(2)", "x >= 0", lambda x: rf"\sqrt{{{x}}}")
 _function("cbrt", np.cbrt, b.cube_root, lambda s, x: s.real_root(x, 3), lambda x: over(ONE, times(number(3), _sq(call("cbrt", x)))), "cube root, of negative numbers too", "show cbrt(-8)", typeset=lambda x: rf"\sqrt[3]{{{x}}}")
 _function("abs", np.abs, b.magnitude, lambda s, x: s.Abs(x), lambda x: call("sign", x), "magnitude", "show abs(-3)", typeset=lambda x: rf"\left|{x}\right|")
@@ -237,8 +263,8 @@ _function("floor", np.floor, b.step_down, lambda s, x: s.floor(x), lambda x: ZER
 _function("ceil", np.ceil, lambda x: -b.step_down(-x), lambda s, x: s.ceiling(x), lambda x: ZERO, "the least whole number that is not below", "show ceil(2.1)", category="rounding", typeset=lambda x: rf"\left\lceil {x}\right\rceil")
 _function("erf", special.erf, lambda x: x.erf(), lambda s, x: s.erf(x), lambda x: over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi"))), "error function", "show erf(1)", category="special")
 _function("erfc", special.erfc, lambda x: x.erfc(), lambda s, x: s.erfc(x), lambda x: minus(over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi")))), "1 - erf(x), exact in the tail", "show erfc(3)", category="special")
-_function("digamma", special.digamma, b.digamma, lambda s, x: s.digamma(x), lambda x: Apply(POLYGAMMA, (ONE, x)), "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
-_function("Gamma", special.gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
+_function("digamma", _digamma, b.digamma, lambda s, x: s.digamma(x), lambda x: Apply(POLYGAMMA, (ONE, x)), "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
+_function("Gamma", _gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
 
 
 # 1/Gamma has no poles: it stands in for Gamma where zeros of a formula are sought. It is no word of the language.

@@ -135,7 +135,7 @@ class PanelBuilder:
                 if not spec.ticks:
                     raise refusal("ticks", f"none of these lies in the window, {short(low)} to {short(high)}", option)
             elif option.name == "numbers":
-                spec.numbers = str(value)
+                spec.numbers = "full" if value == "plain" else str(value)
             elif option.name == "tones":
                 if which != "colour":
                     raise refusal("option-not-here", "tones are those of the colour axis", option, advise("colour axis, tones two-sided"))

@@ -141,7 +141,7 @@
     })
 </script>
 
-{#snippet choice(label: string, name: string, values: string[], usual: string)}
+{#snippet choice(label: string, name: string, values: string[], usual: string, unsaid = 'none')}
     <label class="pen-row">
         <span>{label}</span>
         <select
@@ -150,7 +150,7 @@
             onchange={(e) => option(name, entered(e) || null)}
             aria-label={label}
         >
-            {#each values as value (value)}<option {value}>{value || 'none'}</option>{/each}
+            {#each values as value (value)}<option {value}>{value || unsaid}</option>{/each}
         </select>
     </label>
 {/snippet}
@@ -252,7 +252,11 @@
                 )}{/if}
         {/if}
         {#if ['curve', 'line', 'points'].includes(series.kind)}
-            {@render choice('Marker', 'marker', MARKERS, series.kind === 'points' ? 'dot' : 'none')}
+            {#if series.kind === 'points'}
+                {@render choice('Marker', 'marker', ['', ...MARKERS.slice(1)], '', 'by itself')}
+            {:else}
+                {@render choice('Marker', 'marker', MARKERS, 'none')}
+            {/if}
             {@render amount('Mark size', 'size', 1, 12, 0.5, 4, ' pt')}
         {/if}
         {#if series.kind !== 'mark'}

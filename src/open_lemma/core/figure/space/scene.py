@@ -67,7 +67,7 @@ class Solid:
     width: float = 1.25
     size: float = 4.0
     dash: str | None = None
-    marker: str = "dot"
+    marker: str | None = None  # None: by itself
     place: int = 0
     text: str | None = None
     side: str | None = None

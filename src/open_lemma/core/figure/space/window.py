@@ -21,6 +21,7 @@ from ...numerics.branches import runs
 from .. import palette
 from ..axes import prepare
 from ..model import AxisSpec, PanelData
+from ..series_marks import series_marks
 from ..style import Dress
 from ..things import FILLED, MARKS, heights, tint_norm
 from .camera import Camera
@@ -71,6 +72,7 @@ class SpaceWindow:
         assert panel.z is not None
         self.axes, self.panel, self.scene, self.dress, self.grey, self.comma = axes, panel, panel.space, dress, grey, comma
         self.size, self.corner, self.sheet_height, self.measure = size, corner, sheet_height, measure
+        self.marks = series_marks(panel.space.things, grey)
         self.specs: dict[str, AxisSpec] = {"x": panel.x, "y": panel.y, "z": panel.z}
         box = [(s.low, s.high) for s in self.specs.values()]
         scene = self.scene
@@ -341,7 +343,7 @@ class SpaceWindow:
         pieces = np.stack([paper[:-1, :2], paper[1:, :2]], axis=1)
         good = np.isfinite(pieces).all(axis=(1, 2))
         back = behind[:-1] | behind[1:]
-        dashes = palette.DASHES[solid.dash] if solid.dash else (palette.ink(solid.place).grey_dash if self.grey else ())
+        dashes = palette.DASHES[solid.dash] if solid.dash else self.marks.dashes.get(solid.id, ())
         width = solid.width * self.dress.weight
         shades: Any = None
         if tints is not None and self.panel.colours is not None and not self.grey:
@@ -374,9 +376,10 @@ class SpaceWindow:
 
     def _points(self, solid: Solid, paper: Any, behind: Any, colour: str) -> Any:
         d = self.dress
-        filled = solid.marker in FILLED
+        marker = solid.marker or self.marks.markers.get(solid.id, "dot")
+        filled = marker in FILLED
         look: dict[str, Any] = {
-            "linestyle": "none", "marker": MARKS[solid.marker] or "o", "markersize": solid.size * d.marks,
+            "linestyle": "none", "marker": MARKS[marker] or "o", "markersize": solid.size * d.marks,
             "markerfacecolor": colour if filled else palette.PAPER, "markeredgecolor": colour,
             "markeredgewidth": 0.0 if filled else 0.9 * d.weight,
         }  # fmt: skip
