@@ -15,7 +15,7 @@ from .core.figure.draw import draw
 from .core.language.messages import Messages
 from .core.run.interpreter import Outcome, UnknownPart, read, run
 from .core.run.record import figure_record, fingerprint, record
-from .files.figures import TYPES, Wanted, figure_file
+from .files.figures import DPIS, TYPES, Wanted, figure_file
 from .files.folder import tables_in
 
 FORMATS = tuple(TYPES)
@@ -43,6 +43,8 @@ def _parser() -> argparse.ArgumentParser:
     runs.add_argument("--tables", metavar="DIR", help="folder of the tables that the script names")
     runs.add_argument("--out", metavar="DIR", help="folder for record.json and the figures")
     runs.add_argument("--formats", default="svg", metavar="LIST", help=f"figure formats, of {','.join(FORMATS)} (default: svg)")
+    dots = ", ".join(map(str, DPIS))
+    runs.add_argument("--dpi", type=int, default=300, choices=DPIS, metavar="N", help=f"of PNG and TIFF, one of {dots} (default: 300)")
     runs.add_argument("--part", metavar="TITLE", help="run only this part and what it needs")
     runs.add_argument("--json", action="store_true", help="print the record instead of text")
     runs.set_defaults(command=_run)
@@ -84,7 +86,7 @@ def _run(options: argparse.Namespace) -> int:
         outcome = run(text, part=options.part, tables=tables_in(folder))
     except UnknownPart:
         raise UsageError(f"the script has no part '{options.part}'") from None
-    figures = _figures(outcome, formats, Path(options.out) if options.out else None)
+    figures = _figures(outcome, formats, Path(options.out) if options.out else None, options.dpi)
     found = record(text, outcome, figures, time.perf_counter() - start)
     if options.out:
         _write(Path(options.out) / "record.json", json.dumps(found, indent=1, ensure_ascii=False).encode() + b"\n")
@@ -96,7 +98,7 @@ def _run(options: argparse.Namespace) -> int:
     return 1 if outcome.failed else 0
 
 
-def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dict[str, Any]]:
+def _figures(outcome: Outcome, formats: list[str], out: Path | None, dpi: int) -> list[dict[str, Any]]:
     """Draw the figures and write them; without a folder they are drawn once for their layout."""
     records = []
     for drawn in outcome.figures:
@@ -106,7 +108,7 @@ def _figures(outcome: Outcome, formats: list[str], out: Path | None) -> list[dic
         for fmt in formats if out else []:
             files[fmt] = f"{drawn.data.name}.{fmt}"
             assert out is not None
-            _write(out / files[fmt], figure_file(drawn.data, Wanted(fmt), about))
+            _write(out / files[fmt], figure_file(drawn.data, Wanted(fmt, dpi), about))
         records.append(figure_record(drawn, drawing, files))
     return records
 

@@ -8,6 +8,7 @@ import xml.etree.ElementTree as ET
 
 import pytest
 
+from open_lemma.engine.local import MAX_AT_ONCE
 from open_lemma.web.describe import description
 from tests.conftest import PROJECT
 from tests.web.client import Client
@@ -175,3 +176,51 @@ def test_the_words_of_the_language_for_the_editor(client: Client) -> None:
     assert {"roots", "curve", "points"} <= set(words["nouns"])
     assert {"sin", "besselj"} <= set(words["functions"])
     assert {"pi", "e"} <= set(words["constants"])
+
+
+def test_deleted_folios_are_listed_and_can_be_taken_back(client: Client) -> None:
+    folios = [client.folio(CUBIC, f"Gone {k}") for k in range(2)]
+    for folio in folios:
+        assert client.change("DELETE", f"/api/folios/{folio['id']}").status == 204
+    found = client.get("/api/folios/deleted").json
+    assert found["days"] == 30
+    assert [f["title"] for f in found["folios"][:2]] == ["Gone 1", "Gone 0"]
+    assert all(f["deleted_at"].endswith("Z") for f in found["folios"])
+    client.post(f"/api/folios/{folios[0]['id']}/restore")
+    left = [f["id"] for f in client.get("/api/folios/deleted").json["folios"]]
+    assert folios[1]["id"] in left
+    assert folios[0]["id"] not in left
+    assert client.get(f"/api/folios/{folios[0]['id']}").json["script"] == CUBIC
+
+
+def test_a_run_that_finds_no_room_says_which_version_was_saved(client: Client) -> None:
+    folio = client.folio()
+    begun: list[str] = []
+    try:
+        for k in range(MAX_AT_ONCE + 20):
+            answer = client.post(f"/api/folios/{folio['id']}/runs", {"script": f"{SLOW}\n# {k}", "version": folio["version"]})
+            if answer.status != 201:
+                break
+            begun.append(answer.json["run_id"])
+            folio["version"] = answer.json["version"]
+        assert (answer.status, answer.json["code"]) == (503, "busy")
+        assert answer.json["version"] == folio["version"] + 1
+        # The next save is made from there, and is no conflict.
+        change = {"script": CUBIC, "version": answer.json["version"]}
+        assert client.change("PATCH", f"/api/folios/{folio['id']}", change).status == 200
+    finally:
+        for run_id in begun:
+            client.post(f"/api/runs/{run_id}/stop")
+            list(client.events(run_id))
+
+
+def test_faults_of_the_page_go_to_the_log(client: Client) -> None:
+    assert client.post("/api/faults", {"text": "TypeError: x is null\n  at draw", "at": "/folio/1"}).status == 204
+    assert client.post("/api/faults", {"text": "x" * 5_000, "at": "/"}).status == 422
+
+
+def test_what_a_drawn_thing_has_is_read_from_the_tree(client: Client) -> None:
+    script = 'figure a:\n    curve of sin(x) for x from 0 to 6, label "line, width 3"\nfigure b:\n    title "Second"\n    curve of x for x from 0 to 1'
+    found = client.post("/api/dressings", {"script": script, "line": 2, "window": 1, "figure": 1}).json
+    assert found["options"] == {"label": '"line, width 3"'}
+    assert found["title"] is None

@@ -206,3 +206,22 @@ def test_a_hundred_thousand_rows(tables: Tables) -> None:
     assert page["numbers"] == list(range(10, 0, -1))
     done = tables.client.run('table long from "long.parquet"\nshow mean(long.b)\n', tables.folio)[-1]
     assert done["record"]["findings"][0]["values"][0]["value"] == (n - 1) / 2
+
+
+def test_what_was_mended_is_bad_no_more(tables: Tables) -> None:
+    put = tables.put()
+    level = put["columns"][1]
+    assert (level["bad_count"], level["bad"], put["touched"]) == (1, [[3, "x"]], 1)
+    mended = tables.mend(put, corrections=[{"row": 3, "column": "level", "value": 1.6}]).json
+    level = mended["columns"][1]
+    assert (level["bad_count"], level["bad"], level["file_bad"]) == (0, [], [[3, "x"]])
+    # A row that was touched twice is one row, here and among those that are shown.
+    assert mended["touched"] == 1
+    assert tables.rows(only="mended")["total"] == 1
+    both = tables.mend(mended, excluded=[3, 4]).json
+    assert both["touched"] == tables.rows(only="mended")["total"] == 2
+
+
+def test_a_bad_cell_in_a_row_that_is_left_out_counts_no_more(tables: Tables) -> None:
+    put = tables.mend(tables.put(), excluded=[3]).json
+    assert put["columns"][1]["bad_count"] == 0

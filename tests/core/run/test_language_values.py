@@ -371,3 +371,19 @@ def test_the_folder_of_tables_is_not_left(tmp_path: Path) -> None:
     (tmp_path / "inner" / "t.csv").write_text("a\n1\n2\n")
     script.write_text('table t from "t.csv"\nshow sum(t.a)\n')
     assert main(["run", str(script)]) == 0
+
+
+def test_rows_left_out_by_hand_are_told_as_such_and_the_axes_keep_their_texts() -> None:
+    force, stretch = np.array([1.0, 2, 3, 4, np.nan, np.nan]), np.array([2.0, 4, 6.1, 8, np.nan, 12])
+    hidden = [np.full(6, np.nan), np.full(6, np.nan)]
+    hidden[0][4], hidden[1][4] = 5.0, 10.2
+    columns = [FileColumn("force", force, "N", hidden[0]), FileColumn("stretch", stretch, "mm", hidden[1])]
+    script = 'table one from "one.csv"\nL(x) = fit of a + b*x to one.stretch against one.force\npoints of one.stretch against one.force\n'
+    outcome = run(script, tables={"one.csv": FileTable(columns, "f00d", {}, [], [])}.get)
+    assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
+    notes = outcome.findings[0].notes
+    assert "1 of 6 rows was left out by hand" in notes
+    assert "1 of 6 rows holds a gap and is left out" in notes
+    panel = outcome.figures[0].data.panels[0]
+    assert "force" in (panel.x.text or "")
+    assert "stretch" in (panel.y.text or "")

@@ -94,3 +94,40 @@ def test_lists_of_a_block_are_told() -> None:
     script = "figure a:\n    zs = [1, 2, 3, 4, 5]\n    points of zs against zs\n"
     with pytest.raises(NotProposed, match="above it"):
         propose(script, 3, None, time.monotonic)
+
+
+POINTS = "xs = [0, 1, 2, 3, 4, 5]\nys = [1, 2.1, 2.9, 4.2, 5, 6.1]\npoints of ys against xs\n"
+
+
+def own(formula: str, **starts: float) -> dict[str, object]:
+    return propose(POINTS, 3, None, time.monotonic, formula, starts)["fits"][0]  # type: ignore[no-any-return]
+
+
+def test_a_name_that_was_meant_as_a_product_is_told() -> None:
+    with pytest.raises(NotProposed, match=r"bx is one name here.*write b\*x for b times x"):
+        own("a + bx + cx^2")
+    with pytest.raises(NotProposed, match=r"write b\*x"):
+        own("a + bx + c*x")
+    assert any("write b*x" in w for w in own("bx*exp(c*x)")["words"])  # type: ignore[attr-defined]
+    assert own("a + b*x")["words"] == []
+
+
+def test_e_is_told_to_be_a_number() -> None:
+    assert any("2.718" in w for w in own("a + b*x + e*x^2")["words"])  # type: ignore[attr-defined]
+
+
+def test_a_fit_from_its_own_values_ends_where_it_is() -> None:
+    """What the hand saw is what is inked: from the values that are seen the fit goes nowhere else."""
+    t = np.linspace(0, 6, 60)
+    y = 1.7 * np.sin(5.027 * t + 0.6) + 0.4 + np.random.default_rng(4).normal(0, 0.05, t.size)
+    xs, ys = (", ".join(f"{v:.6g}" for v in values) for values in (t, y))
+    script = f"xs = [{xs}]\nys = [{ys}]\npoints of ys against xs\n"
+    formula = "A*sin(w*x + p) + c"
+    seen = propose(script, 3, None, time.monotonic, formula, {"A": 1.0, "w": 9.0, "p": 0.0, "c": 0.0})["fits"][0]
+    values = {p["name"]: p["value"] for p in seen["parameters"]}
+    action = Action("fit", 3, {"window": 3, "name": "fitted", "formula": formula, "parameters": list(values), "starts": values})
+    text, _ = inked(script, [action], BUILTINS)
+    outcome = run(text)
+    (finding,) = [f for f in outcome.findings if f.noun == "fit"]
+    for parameter in finding.as_record()["values"][0]["parameters"]:
+        assert parameter["value"] == pytest.approx(values[parameter["name"]], rel=1e-6)

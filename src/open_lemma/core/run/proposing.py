@@ -153,7 +153,8 @@ def _tried(
         found = fit(problem, quick=model.name != "own formula")
     except (Refused, NotFittable, NoDerivative, KeyError, ArithmeticError) as reason:
         if model.name == "own formula":
-            raise NotProposed(str(reason.message.text if isinstance(reason, Refused) else reason)) from None
+            said = str(reason.message.text if isinstance(reason, Refused) else reason)
+            raise NotProposed("; ".join([said, *_words_on_names(model)])) from None
         return None
     if not np.isfinite(found.quality.squares) or found.search.best.suspect:
         return None
