@@ -220,7 +220,8 @@ def test_faults_of_the_page_go_to_the_log(client: Client) -> None:
 
 
 def test_what_a_drawn_thing_has_is_read_from_the_tree(client: Client) -> None:
-    script = 'figure a:\n    curve of sin(x) for x from 0 to 6, label "line, width 3"\nfigure b:\n    title "Second"\n    curve of x for x from 0 to 1'
+    first = 'figure a:\n    curve of sin(x) for x from 0 to 6, label "line, width 3"\n'
+    script = f'{first}figure b:\n    title "Second"\n    curve of x for x from 0 to 1'
     found = client.post("/api/dressings", {"script": script, "line": 2, "window": 1, "figure": 1}).json
     assert found["options"] == {"label": '"line, width 3"'}
     assert found["title"] is None

@@ -200,6 +200,19 @@ def _below(row: dict[str, Any], seen: list[tuple[Any, Any]], sign: int) -> str:
     return ""
 
 
+def _goes_on(made: Made, a: Any, b: Any, sign: int) -> bool:
+    """Whether the lowest of some samples is no pole: drawn closer and closer, those beside it come as near as it is looked at."""
+    for _ in range(8):
+        places = [a + (b - a) * k / 20 for k in range(21)]
+        values = [value_of(made, x) for x in places]
+        if None in values:
+            return False
+        k = min(range(21), key=lambda i: sign * values[i])
+        a, b = places[max(k - 1, 0)], places[min(k + 1, 20)]
+    ends = value_of(made, a), value_of(made, b)
+    return None not in ends and abs(ends[0] - ends[1]) < mpmath.mpf(10) ** -3 * max(1, abs(ends[0]))
+
+
 def _missing(finding: dict[str, Any], made: Made, seen: list[tuple[Any, Any]]) -> str:
     if not made.smooth:
         return ""
@@ -212,7 +225,8 @@ def _missing(finding: dict[str, Any], made: Made, seen: list[tuple[Any, Any]]) -
             if sign * (fa - fb) > size and sign * (fc - fb) > size and abs(fb) < 1e6:
                 near = [r for r in rows if r["what"] == what and a <= r.get("x_high", r["x"]) and r["x"] <= b]
                 inner = [value_of(made, a + (b - a) * k / 40) for k in range(41)]
-                if not near and None not in inner and max(abs(v) for v in inner) < 4 * max(abs(fa), abs(fb), abs(fc), 1):  # type: ignore[arg-type]
+                tame = None not in inner and max(abs(v) for v in inner) < 4 * max(abs(fa), abs(fb), abs(fc), 1)  # type: ignore[arg-type]
+                if not near and tame and _goes_on(made, a, b, sign):
                     return f"a {what} between {float(a)} and {float(b)} is missing"
     return ""
 

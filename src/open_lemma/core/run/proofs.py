@@ -186,7 +186,7 @@ def graded_roots(request: tree.Request, scope: Lowering, window: Window, found: 
     if unseen:
         found = replace(found, roots=sorted([*found.roots, *unseen], key=lambda r: r.x))
         rows = root_rows(found)
-        proof = prove_again(proof, rows)
+        proof = prove_again(proof, rows[: len(found.roots)])
     inside = searched(low, high, found.unsettled) if not proof.whole else None
     if inside is not None:
         proof = in_part(prove_roots(window.formula, window.variable, *inside, found, rows))
