@@ -207,7 +207,7 @@ def _verify(options: argparse.Namespace) -> int:
         if proof.fault:
             print(f"{proof.number:>3} {proof.noun}: not confirmed: {proof.fault}")
         elif proof.certified:
-            print(f"{proof.number:>3} {proof.noun}: proof checked: {proof.boxes} boxes")
+            print(f"{proof.number:>3} {proof.noun}: proof checked: {proof.boxes} box{'' if proof.boxes == 1 else 'es'}")
     without = sum(not p.certified for p in proofs)
     refused = sum(bool(p.fault) for p in proofs)
     print(f"{len(proofs) - without - refused} confirmed, {refused} not confirmed, {without} without a certificate")

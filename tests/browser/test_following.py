@@ -223,7 +223,7 @@ def test_a_file_is_brought_in_and_read(hand: Hand, tmp_path: Path) -> None:
     file = tmp_path / "gauge.csv"
     file.write_text("t [h],level [m]\n0,1.25\n1,1.75\n")
     opened(hand, 'table gauge from "gauge.csv"\nshow mean(gauge.level)\n')
-    assert hand.sees("There is no table 'gauge.csv' here", ".cm-said-error")
+    assert hand.sees("there is no table 'gauge.csv' here", ".cm-said-error")
     hand.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(file))
     assert hand.sees("1.5", "[data-row='1']")
     hand.click("Files")

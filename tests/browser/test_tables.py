@@ -90,7 +90,8 @@ def test_a_file_is_brought_in_mended_fitted_and_inked(hand: Hand, bench: Path) -
     evidence = hand.one("[data-testid=evidence]").text
     assert "residual standard deviation" in evidence
     assert "independent starts ended here" in evidence
-    assert "2 of 60 rows hold a gap" in evidence
+    assert "1 of 60 rows was left out by hand" in evidence
+    assert "1 of 60 rows holds a gap" in evidence
 
 
 def test_cells_that_are_pasted_become_a_table(hand: Hand) -> None:

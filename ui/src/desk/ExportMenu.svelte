@@ -107,7 +107,7 @@
     >
     <Popover.Portal>
         <Popover.Content
-            class="menu !w-[286px] overflow-auto"
+            class="menu !w-[312px] overflow-auto"
             style="max-height: var(--bits-popover-content-available-height)"
             sideOffset={6}
             align="end"
@@ -142,7 +142,7 @@
                     <span class="flex-1">{file.label}</span>
                     {#each DPIS as dpi (dpi)}
                         <button
-                            class="menu-item !px-2"
+                            class="menu-item !w-auto !px-2"
                             aria-label="{file.label}, {dpi} dots an inch"
                             onclick={() => save(file.format, dpi)}>{dpi}</button
                         >

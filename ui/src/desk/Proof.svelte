@@ -39,7 +39,7 @@
     {#if checked?.fault}
         The verifier does not confirm this: {checked.fault}.
     {:else if checked?.certified}
-        Proof checked: {checked.boxes} boxes, {time(checked.duration_ms)}.
+        Proof checked: {checked.boxes} {checked.boxes === 1 ? 'box' : 'boxes'}, {time(checked.duration_ms)}.
     {:else if trouble}
         <span class="text-ink-soft">{trouble}</span>
     {:else if !checked}

@@ -102,7 +102,7 @@ export const editorTheme = EditorView.theme({
     '.cm-tune input': { width: 'min(300px, 70%)', accentColor: 'var(--accent)' },
     '.cm-stop': { color: 'var(--on-accent) !important', position: 'relative' },
     '.cm-lineNumbers .cm-stop': {
-        background: 'radial-gradient(circle at right 11px center, var(--mistake) 8px, transparent 8.6px)',
+        background: 'radial-gradient(circle at calc(100% - 10px) 50%, var(--mistake) 9px, transparent 9.6px)',
         fontWeight: '600'
     },
     '.cm-lineNumbers .cm-stop-if': {

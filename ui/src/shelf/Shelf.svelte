@@ -116,9 +116,7 @@
             title="Choose an exported figure, or drop one here, to find the folio and record that it came from"
             onclick={() => picker?.click()}>Trace a figure</button
         >
-        <button class="button" title="Folios that were deleted and can be taken back" onclick={showDeleted}
-            >Deleted</button
-        >
+        <button class="button" title="Folios that were deleted, to be taken back" onclick={showDeleted}>Bin</button>
         <a class="button" href="/handbook" onclick={follow}>Handbook</a>
         <ThemeMenu />
         <button class="button main" onclick={create}>New folio</button>

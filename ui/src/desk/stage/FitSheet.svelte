@@ -90,10 +90,11 @@
         return x === undefined || !Number.isFinite(x) ? {} : { at: x }
     }
 
-    async function load(): Promise<void> {
+    /** quietly: only for the value at x, which changes no fit. */
+    async function load(quietly = false): Promise<void> {
         if (!at) return
         const counts = loads.ask()
-        busy += 1
+        busy += Number(!quietly)
         try {
             const answer = (await api.fits(folio, script, at.line, asked())) as unknown as FitsFound
             if (!counts()) return
@@ -102,7 +103,7 @@
         } catch (trouble) {
             if (counts()) failure = wordsOf(trouble)
         } finally {
-            busy -= 1
+            busy -= Number(!quietly)
         }
     }
 
@@ -123,11 +124,11 @@
         wait = setTimeout(() => void tryOwn({}), 350)
     }
 
-    async function tryOwn(starts: Record<string, number>): Promise<void> {
+    async function tryOwn(starts: Record<string, number>, quietly = false): Promise<void> {
         wait = undefined
         if (!at || !formula.trim()) return
         const counts = tries.ask()
-        busy += 1
+        busy += Number(!quietly)
         try {
             const answer = (await api.fits(folio, script, at.line, {
                 formula,
@@ -145,7 +146,7 @@
             ownFailure = wordsOf(trouble)
             chosen = OWN
         } finally {
-            busy -= 1
+            busy -= Number(!quietly)
             if (!tries.waiting) held = undefined
         }
     }
@@ -167,8 +168,10 @@
     function evaluate(): void {
         placeFailure = Number.isNaN(typedPlace()) ? 'this is no number' : ''
         if (placeFailure) return
-        void load()
-        if (own && fit) void tryOwn(started ? Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) : {})
+        // Pressing Ink it leaves the field first: that must not put it out of reach.
+        void load(true)
+        if (own && fit && !fitting)
+            void tryOwn(started ? Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) : {}, true)
     }
 
     function ink(): void {
