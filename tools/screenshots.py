@@ -144,7 +144,7 @@ def _stage(hand: Hand, keep: Callable[[str], None]) -> None:
     hand.named("Open Rating the weir").click()
     sheet = hand.one("[data-testid=sheet]")
     time.sleep(1)
-    sheet.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
+    sheet.send_keys(Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ARROW_DOWN, Keys.ENTER)
     hand.one("[data-testid=pen]")
     keep("stage-pen")
     hand.click("Close the pen")

@@ -13,7 +13,9 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from open_lemma.engine.local import MAX_AT_ONCE
 from tests.browser.hand import Hand
+from tests.web.client import Client
 
 T = np.linspace(0, 6, 40)
 Y = 1.7 * np.sin(5.027 * T + 0.6) + 0.4 + np.random.default_rng(4).normal(0, 0.1, T.size)
@@ -277,3 +279,37 @@ def test_what_is_typed_while_the_server_is_away_comes_through(hand: Hand) -> Non
     assert not hand.with_words("button", "Save mine over it")
     assert hand.script() == "a = 1\nshow a + 41"
     assert all("ERR_INTERNET_DISCONNECTED" in c for c in hand.complaints())
+
+
+def test_grades_in_the_margin_are_told_apart_where_the_system_has_the_colours(hand: Hand) -> None:
+    begin(hand, "roots of x^2 - 2 for x from 0 to 3\nmean of sin(1/x)*exp(x^3) for x from 0.001 to 1.5")
+    feature = [{"name": "forced-colors", "value": "active"}]
+    hand.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": feature})
+    try:
+        script = "return getComputedStyle(document.querySelector(arguments[0]), '::after').backgroundColor"
+        proven = hand.driver.execute_script(script, ".cm-finding.cm-proven")
+        paper = hand.driver.execute_script("return getComputedStyle(document.querySelector('.cm-gutters')).backgroundColor")
+        assert proven not in (paper, "rgba(0, 0, 0, 0)")
+    finally:
+        hand.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": []})
+
+
+def test_what_is_saved_while_the_server_is_busy_is_no_conflict_of_its_own(hand: Hand) -> None:
+    begin(hand, "a = 1\nshow a")
+    client = Client(hand.address)
+    slow = "\n".join(f"roots of sin(1/(x - {k})) for x from {k} to {k + 1}" for k in range(40))
+    begun = []
+    for k in range(MAX_AT_ONCE):
+        folio = client.folio(title=f"Busy {k}")
+        answer = client.post(f"/api/folios/{folio['id']}/runs", {"script": slow, "version": folio["version"]})
+        begun += [answer.json["run_id"]] if answer.status == 201 else []
+    hand.type(" + 41")
+    assert hand.sees("too many runs are under way")
+    hand.type(" + 58")
+    for run_id in begun:
+        client.post(f"/api/runs/{run_id}/stop")
+    assert hand.sees("100", "[data-row='1']")
+    hand.until(lambda: any(e.text == "saved" for e in hand.all("[data-testid=saved]")), "saved")
+    assert not hand.with_words("button", "Save mine over it")
+    assert hand.script() == "a = 1\nshow a + 41 + 58"
+    assert all("503" in c for c in hand.complaints())

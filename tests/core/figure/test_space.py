@@ -230,3 +230,13 @@ def test_normals_are_kept_to_a_hundredth_of_a_degree() -> None:
 
 def test_a_surface_in_one_ink_is_paler_than_the_ink() -> None:
     assert solid_colour(Solid("s1", "surface", 1, Shape(np.zeros((1, 3))))) != solid_colour(Solid("s1", "path", 1, Shape(np.zeros((1, 3)))))
+
+
+def test_the_plane_of_a_section_has_one_colour_on_screen_and_in_files() -> None:
+    script = "figure a:\n    surface of x^2 - y^2 for x from -1 to 1, y from -1 to 1\n"
+    section = "    section of x^2 - y^2 for x from -1 to 1, y from -1 to 1, at z = 0.2\n"
+    data = run(script + section).figures[0].data
+    (window,) = shown(data)["windows"].values()
+    plane = next(t for t in window["things"] if t["kind"] == "plane")
+    solid = next(t for t in data.panels[0].space.things if t.kind == "plane")  # type: ignore[union-attr]
+    assert plane["colour"].upper() == solid_colour(solid).upper() == "#8A93A6"

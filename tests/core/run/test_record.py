@@ -181,3 +181,23 @@ def test_figures_are_described_in_words() -> None:
     assert "Two curves" in description
     assert "“f”" in description
     assert "value / m" in description
+
+
+def test_a_fault_of_ours_costs_a_line_and_goes_to_the_log(monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
+    import open_lemma.core.run.interpreter as interpreter
+
+    secret = str(4711)
+
+    def broken(*_: object) -> None:
+        raise KeyError(secret)
+
+    monkeypatch.setattr(interpreter, "tell_check", broken)
+    outcome = run("show 1\ncheck 2 = 2\nshow 3")
+    assert [f.summary for f in outcome.findings] == ["1", "3"]
+    (message,) = outcome.reading.messages.items
+    assert message.code == "internal"
+    assert "KeyError" not in message.text
+    assert "test_record.py" in caplog.text
+    assert "KeyError" in caplog.text
+    assert secret not in caplog.text
+    assert "2 = 2" not in caplog.text

@@ -34,7 +34,7 @@
         <path d={line} class="line" />
     </svg>
     <figcaption class="text-ink-faint text-[11.5px]">
-        {numberText(seen.x, 6)}, the picture is {numberText(2 * half, 2)} wide
+        {numberText(seen.x, 6)}, {numberText(2 * half, 2)} across
     </figcaption>
 </figure>
 

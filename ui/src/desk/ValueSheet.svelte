@@ -1,6 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
     import Sheet from '../lib/Sheet.svelte'
+    import { copied } from '../lib/clipboard'
     import { wordsOf } from '../lib/faults'
     import { api } from '../api/client'
     import type { SeenName } from '../lib/record'
@@ -28,8 +29,7 @@
     async function copy(): Promise<void> {
         if (!name) return
         const text = long ? [name.head ?? [], ...rows].map((r) => r.join('\t')).join('\n') : name.text
-        await navigator.clipboard.writeText(text)
-        said = 'copied'
+        if (await copied(text)) said = 'copied'
     }
 
     async function save(): Promise<void> {

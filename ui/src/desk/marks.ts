@@ -1,5 +1,6 @@
 /** What a run left in the editor: numbers in the margin, formulas and messages under lines, underlined mistakes. */
 
+import { copied } from '../lib/clipboard'
 import {
     RangeSet,
     StateEffect,
@@ -172,7 +173,8 @@ class Formula extends WidgetType {
             button.title = `Copy this formula as ${label}`
             button.addEventListener('mousedown', (event) => event.preventDefault())
             button.addEventListener('click', () => {
-                void navigator.clipboard.writeText(content()).then(() => {
+                void copied(content()).then((done) => {
+                    if (!done) return
                     button.textContent = 'copied'
                     setTimeout(() => (button.textContent = label), 1200)
                 })

@@ -1,4 +1,5 @@
 <script lang="ts">
+    import { copied as onClipboard } from '../lib/clipboard'
     import type { HandbookPage } from '../api/client'
     import Maths from '../lib/Maths.svelte'
 
@@ -17,7 +18,7 @@
     let copied = $state(false)
 
     async function copy(): Promise<void> {
-        await navigator.clipboard.writeText(page.example)
+        if (!(await onClipboard(page.example))) return
         copied = true
         setTimeout(() => (copied = false), 1500)
     }

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import hashlib
+import logging
 import sys
+import traceback
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from functools import partial
@@ -42,6 +45,7 @@ from .values import DefinedFunction, FindingValue, Frame, FunctionValue, ListVal
 
 Event = dict[str, Any]
 Emit = Callable[[Event], None]
+log = logging.getLogger("open_lemma.run")
 MAX_STATEMENTS = 2_000_000  # carried out in one run, those of loops counted each time
 MAX_CALLS = 400  # of `define` functions within each other
 MAX_FIGURES = 60
@@ -217,7 +221,8 @@ class _Interpreter:
         except (MemoryError, OverflowError):
             self._fault(statement, "too-large", "a number or list on the way is too large to be worked out")
         except Exception as trouble:  # a fault of ours must cost the student one line, not the run
-            self._fault(statement, "internal", f"this could not be worked out, and that is our fault ({type(trouble).__name__})")
+            self._log(statement, trouble)
+            self._fault(statement, "internal", "this could not be worked out, and that is our fault; all other lines are as they were")
         finally:
             self.calls.clear()
             self.passes.clear()
@@ -250,6 +255,13 @@ class _Interpreter:
         for name in names:
             self.lost.add(name)
             self.names.pop(name, None)
+
+    def _log(self, statement: tree.Statement, trouble: Exception) -> None:
+        """A fault of ours: where in the program, and the hash of the statement, never what it says."""
+        digest = hashlib.sha256(self.text[statement.start : statement.end].encode()).hexdigest()[:16]
+        log.error(
+            "fault of ours: statement %s: %s\n%s", digest, type(trouble).__name__, "".join(traceback.format_tb(trouble.__traceback__))
+        )
 
     def _fault(self, statement: tree.Statement, code: str, text: str) -> None:
         self._lose(statement)

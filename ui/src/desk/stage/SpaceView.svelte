@@ -210,8 +210,11 @@
         if (!was || was.moved) return
         const found = under(was.at)
         if (found) {
-            pinned = { ...found, exact: false }
-            void exactly(found, (place) => (pinned = pinned && { ...pinned, place, exact: true }))
+            const mine = { ...found, exact: false }
+            pinned = mine
+            void exactly(found, (place) => {
+                if (pinned === mine) pinned = { ...mine, place, exact: true }
+            })
         } else {
             pinned = undefined
             hand.choose({ x: left + was.at.x, y: top + was.at.y })
@@ -255,7 +258,10 @@
         clearTimeout(reading)
         if (!found) return
         reading = setTimeout(() => {
-            void exactly(found, (place) => (hit = hit && { ...hit, place, exact: true }))
+            // Meanwhile the pointer may be elsewhere: the answer belongs to the place that was asked about.
+            void exactly(found, (place) => {
+                if (hit?.at === px) hit = { ...hit, place, exact: true }
+            })
         }, HOVER_MS)
     }
 

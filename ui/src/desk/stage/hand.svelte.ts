@@ -360,11 +360,15 @@ export class Hand {
 
     // ------------------------------------------------------------ reading
 
-    /** The drawn thing next to a place of the sheet. */
+    /** The drawn thing next to a place of the sheet; a filling only where nothing else is near, since lines lie upon it. */
     under(px: Place, reach = TOUCH_PX): { series: ShownSeries; px: Place; away: number } | undefined {
+        return this.#nearestOf(px, reach, false) ?? this.#nearestOf(px, reach, true)
+    }
+
+    #nearestOf(px: Place, reach: number, bands: boolean): { series: ShownSeries; px: Place; away: number } | undefined {
         let best: { series: ShownSeries; px: Place; away: number } | undefined
         for (const series of this.series) {
-            if (series.kind === 'text' || series.kind === 'mark') continue
+            if (series.kind === 'text' || series.kind === 'mark' || (series.kind === 'band') !== bands) continue
             const found = this.#nearestOn(series, px)
             if (found && found.away <= reach && (!best || found.away < best.away - 0.5))
                 best = { series, px: found.place, away: found.away }
