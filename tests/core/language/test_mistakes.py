@@ -164,3 +164,32 @@ def test_scripts_with_blocks_spoiled_by_hand(data: st.DataObject) -> None:
     text = "".join(words)
     if "while" not in text:  # a loop without end is another test's affair
         assert not [m for m in run(text).reading.messages.items if m.code == "internal"]
+
+
+def test_many_mistakes_take_no_more_each_than_few() -> None:
+    """Counted, not timed: how often messages are looked through does not grow with their number."""
+    from open_lemma.core.language.messages import Message, Messages
+    from open_lemma.core.language.source import Source
+
+    kept = Messages(Source("q\n" * 50))
+    for k in range(50):
+        kept.add(Message("error" if k % 2 else "note", "c", 2 * k, 2 * k + 1, "said"))
+        kept.add(Message("error", "c", 2 * k, 2 * k + 1, "said twice"))
+    assert (len(kept.items), kept.errors) == (50, 25)
+    for start in range(100):
+        for end in range(start, 100, 7):
+            expected = any(m.severity == "error" and start <= m.start < end for m in kept.items)
+            assert kept.error_within(start, end) is expected
+    kept.take_back(11)
+    assert (len(kept.items), kept.errors) == (11, 5)
+    assert not kept.error_within(22, 100)
+    kept.add(Message("error", "c", 30, 31, "again"))
+    assert kept.error_within(30, 31)
+
+
+def test_of_many_unknown_names_only_the_first_are_guessed_at() -> None:
+    reading = read("\n".join(f"length_{k} = 1\nshow lenght_{k}" for k in range(60)))[0]
+    unknown = [m for m in reading.messages.items if m.code == "unknown-name"]
+    assert len(unknown) == 60
+    assert all(m.fixes for m in unknown[:40])
+    assert not any(m.fixes for m in unknown[40:])

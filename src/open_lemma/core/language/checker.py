@@ -89,9 +89,9 @@ class Checker(FitChecker, SpaceChecker):
             line = self.source.line_of(statement.start)
             self.top.names |= {n: known for n, known in self.unread.items() if known.line < line}
             self.unread = {n: known for n, known in self.unread.items() if known.line >= line}
-            before = self._errors()
+            before = self.messages.errors
             self.statement(statement, self.top)
-            if self._errors() > before:
+            if self.messages.errors > before:
                 broken.add(statement.start)
                 self._mark_broken(statement, self.top)
         for statement in statements:
@@ -99,16 +99,11 @@ class Checker(FitChecker, SpaceChecker):
                 broken.add(statement.start)
         return broken
 
-    def _errors(self) -> int:
-        return sum(m.severity == "error" for m in self.messages.items)
-
     def _has_error_inside(self, statement: tree.Statement) -> bool:
         at_end = len(self.source.text)
-        return any(
-            m.severity == "error"
-            and (statement.start <= m.start < max(statement.end, statement.start + 1) or m.start == statement.end == at_end)
-            for m in self.messages.items
-        )
+        if self.messages.error_within(statement.start, max(statement.end, statement.start + 1)):
+            return True
+        return statement.end == at_end and self.messages.error_within(at_end, at_end + 1)
 
     def _mark_broken(self, statement: tree.Statement, scope: Scope) -> None:
         inner = isinstance(statement, tree.For | tree.While | tree.If)
@@ -263,9 +258,9 @@ class Checker(FitChecker, SpaceChecker):
                     advise("move it out of the block"),
                 )
                 continue
-            before = self._errors()
+            before = self.messages.errors
             self.statement(inner, local, in_figure)
-            if self._errors() > before:
+            if self.messages.errors > before:
                 for name in tree.defined_names(inner):
                     local.home(name).names[name] = Known("broken", self.line)
         for name in local.names:

@@ -210,7 +210,7 @@ class ExpressionReader(Cursor):
         try:
             return self._power().end
         except Stop:
-            del self.messages.items[kept:]
+            self.messages.take_back(kept)
             return self.tokens[at].end
         finally:
             self.at = at
@@ -572,7 +572,7 @@ class ExpressionReader(Cursor):
         try:
             return self._signed().end
         except Stop:
-            del self.messages.items[kept:]
+            self.messages.take_back(kept)
             return self.tokens[at].end
         finally:
             self.at = at

@@ -68,6 +68,7 @@ class Scope:
         return set(self.names) | (self.outer.all_names() if self.outer else set())
 
 
+MOST_GUESSED = 40
 NUMBER = Known("number", 0)
 ANY = Known("any", 0)
 
@@ -91,6 +92,7 @@ class KindChecker:
         self.in_formula = False  # whether a request that is being checked is part of a formula
         self.later: dict[str, int] = {}  # where names get their values, for those that are used too early
         self.unsure: set[str] = set()  # names of blocks that have a mistake
+        self.guessed = 0  # names without a value for which another one was sought
         self.local: dict[str, int] = {}  # names that had a value only inside a block, with the block's line
 
     def _request(self, request: tree.Request, scope: Scope) -> None:
@@ -432,8 +434,9 @@ class KindChecker:
                 replace(start, end, "*".join(split)),
             )
             return
-        pool = scope.all_names() | set(self.builtins.names())
-        meant = nearest(name, pool)
+        # Who has many names without a value has another mistake than a slip of the pen.
+        self.guessed += 1
+        meant = nearest(name, scope.all_names() | set(self.builtins.names())) if self.guessed <= MOST_GUESSED else None
         fixes = [replace(start, end, meant)] if meant else []
         text = f"there is no function '{spelling}'" if called else f"'{spelling}' has no value"
         self.error(

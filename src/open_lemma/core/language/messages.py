@@ -5,6 +5,7 @@ A message is plain data with offsets; `Messages.as_record` turns it into the lin
 
 from __future__ import annotations
 
+from bisect import bisect_left, insort
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
@@ -73,13 +74,36 @@ class Messages:
 
     source: Source
     items: list[Message] = field(default_factory=list)
+    errors: int = 0  # how many of them are errors
+    _said: set[tuple[int, str]] = field(default_factory=set)
+    _places: list[int] = field(default_factory=list)  # where errors start, rising
 
     def add(self, message: Message) -> None:
-        if not any(m.start == message.start and m.code == message.code for m in self.items):
-            self.items.append(message)
+        key = (message.start, message.code)
+        if key in self._said:
+            return
+        self._said.add(key)
+        self.items.append(message)
+        if message.severity == "error":
+            self.errors += 1
+            insort(self._places, message.start)
+
+    def take_back(self, count: int) -> None:
+        """Leave only the first `count` of them: what was read in one way is read in another."""
+        for message in self.items[count:]:
+            self._said.discard((message.start, message.code))
+            if message.severity == "error":
+                self.errors -= 1
+                del self._places[bisect_left(self._places, message.start)]
+        del self.items[count:]
 
     def has_errors(self) -> bool:
-        return any(m.severity == "error" for m in self.items)
+        return self.errors > 0
+
+    def error_within(self, start: int, end: int) -> bool:
+        """Whether an error starts at `start` or behind it, and before `end`."""
+        at = bisect_left(self._places, start)
+        return at < len(self._places) and self._places[at] < end
 
     def in_order(self) -> list[Message]:
         return sorted(self.items, key=lambda m: (m.start, m.end, m.code))

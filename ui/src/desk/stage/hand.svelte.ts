@@ -263,6 +263,7 @@ export class Hand {
         const base = this.base
         if (!base) return false
         const counts = this.#looks.ask()
+        let answered = false
         const [all, before] = [[...actions, ...this.#zoomActions()], this.movement]
         try {
             const turns = !actions.length && !this.zoom.size && this.views.size > 0
@@ -271,6 +272,7 @@ export class Hand {
                     ? { drawn: await this.#fromElsewhere(base.of, base.record), trouble: undefined }
                     : await this.#previewed(base.record, all)
             if (!counts() || this.base?.record.name !== base.record.name) return false
+            answered = true
             if (trouble) this.desk.say(trouble)
             if (trouble) return false
             // The hand has gone on meanwhile: its later movement is drawn when it rests.
@@ -280,7 +282,7 @@ export class Hand {
             await this.#show(drawn ? { record: drawn.figure, address, svg: drawn.svg, old: false } : undefined)
             return true
         } catch (reason) {
-            if (counts()) this.desk.say(wordsOf(reason))
+            if (answered || counts()) this.desk.say(wordsOf(reason))
             return false
         }
     }
