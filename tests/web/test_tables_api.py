@@ -215,6 +215,7 @@ def test_what_was_mended_is_bad_no_more(tables: Tables) -> None:
     mended = tables.mend(put, corrections=[{"row": 3, "column": "level", "value": 1.6}]).json
     level = mended["columns"][1]
     assert (level["bad_count"], level["bad"], level["file_bad"]) == (0, [], [[3, "x"]])
+    assert level["summary"]["gaps"] == 0
     # A row that was touched twice is one row, here and among those that are shown.
     assert mended["touched"] == 1
     assert tables.rows(only="mended")["total"] == 1

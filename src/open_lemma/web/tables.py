@@ -54,6 +54,7 @@ def _file(session: Session, folio_id: int, name: str, hold: bool = False) -> Tab
 def _shown(file: TableFile) -> TableShown:
     recipe = shelves.recipe_of(file)
     kept = [c for c in recipe.columns if c.kept]
+    mended = _mended_summaries(file, recipe)
     columns = [
         ColumnShown(
             name=said.name,
@@ -63,7 +64,7 @@ def _shown(file: TableFile) -> TableShown:
             description=said.description,
             since=said.since,
             **_bad_cells(c, said.name, recipe),
-            summary=json.loads(c.summary),
+            summary=mended.get(said.name) or json.loads(c.summary),
             computed=None,
         )
         for c, said in zip(file.columns, kept, strict=False)
@@ -88,6 +89,19 @@ def _shown(file: TableFile) -> TableShown:
         name=file.name, bytes=len(file.data), sha256=file.sha256, rows=file.row_count, number=file.number, changed_at=f"{file.changed_at}Z",
         columns=columns, recipe=recipe.as_record(), touched=len(_touched(recipe, [json.loads(c.bad) for c in file.columns])),
     )  # fmt: skip
+
+
+def _mended_summaries(file: TableFile, recipe: Recipe) -> dict[str, dict[str, Any]]:
+    """What columns of numbers look like with what was corrected and left out, where anything was."""
+    if not recipe.corrections and not recipe.excluded:
+        return {}
+    done = shelves.ready(shelves.plain_columns(file, recipe), recipe, file.sha256)
+    return {c.name: _kept_summary(c.data, recipe) for c in done.columns if not isinstance(c.data, list)}
+
+
+def _kept_summary(data: Any, recipe: Recipe) -> dict[str, Any]:
+    kept = np.delete(np.asarray(data), [r - 1 for r in set(recipe.excluded) if 1 <= r <= len(data)])
+    return summary(kept, None) | {"left_out": len(data) - len(kept)}
 
 
 def _bad_cells(column: TableColumn, name: str, recipe: Recipe) -> dict[str, Any]:
@@ -338,8 +352,7 @@ def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
     data = whole.column(column)
     if isinstance(data, list):
         return summary(None, data)
-    kept = np.delete(np.asarray(data), [r - 1 for r in set(whole.recipe.excluded) if 1 <= r <= len(data)])
-    return summary(kept, None) | {"left_out": len(data) - len(kept)}
+    return _kept_summary(data, whole.recipe)
 
 
 # ---------------------------------------------------------------- out

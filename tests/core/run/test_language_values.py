@@ -385,5 +385,6 @@ def test_rows_left_out_by_hand_are_told_as_such_and_the_axes_keep_their_texts() 
     assert "1 of 6 rows was left out by hand" in notes
     assert "1 of 6 rows holds a gap and is left out" in notes
     panel = outcome.figures[0].data.panels[0]
+    assert [s.place for s in panel.series] == [0, 0]
     assert "force" in (panel.x.text or "")
     assert "stretch" in (panel.y.text or "")

@@ -113,6 +113,7 @@ class Points:
     tints: Floats | None = None
     errors: tuple[Floats | None, Floats | None] = (None, None)
     names: tuple[str, ...] | None = None  # of what bars stand for
+    left_out: bool = False  # rows that do not count, of the points before them
 
     @property
     def good(self) -> Any:
@@ -384,7 +385,7 @@ class Collector:
             return []
         style = {k: v for k, v in self.style(request, 0, 1).items() if k in ("size", "colour", "right", "axis")}
         style |= {"marker": "ring", "opacity": 0.45}
-        left = Points(request, np.asarray(x.hidden, dtype=float), np.asarray(y.hidden, dtype=float), style, texts=texts)
+        left = Points(request, np.asarray(x.hidden, dtype=float), np.asarray(y.hidden, dtype=float), style, texts=texts, left_out=True)
         return [left] if left.good.any() else []
 
     def _pairs(self, subject: tree.Expression) -> tuple[Floats, Floats]:

@@ -470,9 +470,13 @@ class PanelBuilder:
         series.x = series.x + (place - (len(bars) - 1) / 2) * series.spread
 
     def _place(self, index: int) -> int:
-        """Which ink: things are counted in order, those that have a colour of their own or are put by hand are not."""
-        counted = [t for _, t in self.things[:index] if not isinstance(t, Put | SpacePut)]
-        return len(counted)
+        """Which ink: things are counted in order. What is put by hand is not, and rows that were left out have that of their points."""
+
+        def left_out(thing: Thing) -> bool:
+            return isinstance(thing, Points) and thing.left_out
+
+        counted = [t for _, t in self.things[:index] if not isinstance(t, Put | SpacePut) and not left_out(t)]
+        return len(counted) - left_out(self.things[index][1])
 
     def place_of(self, thing: Thing) -> int:
         return self._place(next(k for k, (_, t) in enumerate(self.things) if t is thing))
