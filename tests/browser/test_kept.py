@@ -17,9 +17,8 @@ from open_lemma.engine.local import MAX_AT_ONCE
 from tests.browser.hand import Hand
 from tests.web.client import Client
 
-T = np.linspace(0, 6, 40)
-Y = 1.7 * np.sin(5.027 * T + 0.6) + 0.4 + np.random.default_rng(4).normal(0, 0.1, T.size)
-SINE = f"ts = [{', '.join(f'{v:.4g}' for v in T)}]\nys = [{', '.join(f'{v:.4g}' for v in Y)}]\npoints of ys against ts"
+# Something that swings, with something quicker in place of noise.
+SINE = "ts = 0 to 6 step 0.15\nys = 1.7*sin(5.027*ts + 0.6) + 0.4 + sin(37*ts)/9\npoints of ys against ts"
 
 
 def begin(hand: Hand, script: str) -> None:

@@ -147,7 +147,7 @@ ACTIONS = st.one_of(
 )  # fmt: skip
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=40, deadline=None)
 @given(st.lists(ACTIONS, max_size=8))
 def test_any_actions_leave_a_script_that_runs_and_draws(actions: list[tuple[str, int, dict[str, Any]]]) -> None:
     """Whatever is done one after the other: the script reads without mistakes, its remarks and other lines stay, and the

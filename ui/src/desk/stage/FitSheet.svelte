@@ -7,7 +7,7 @@
     import { Latest } from '../../lib/latest'
     import { numberText } from '../../lib/numbers'
     import FitPicture from './FitPicture.svelte'
-    import type { FitFound, FitsFound } from './fits'
+    import { sameFit, type FitFound, type FitsFound } from './fits'
 
     interface Props {
         folio: number
@@ -174,23 +174,54 @@
             void tryOwn(started ? Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) : {}, true)
     }
 
-    function ink(): void {
+    /** The fit of a model of the list as the script would find it, where that is not the one that is seen. */
+    async function elsewhere(seen: FitFound, line: number): Promise<FitFound | undefined> {
+        const answer = (await api.fits(folio, script, line, {
+            formula: seen.formula,
+            ...asked()
+        })) as unknown as FitsFound
+        const full = answer.fits[0]
+        return full && !sameFit(seen, full) ? full : undefined
+    }
+
+    async function ink(): Promise<void> {
         placeFailure = Number.isNaN(typedPlace()) ? 'this is no number' : ''
         if (!at || !fit || fitting || placeFailure) return
+        const [seen, { line, window }] = [fit, at]
+        if (seen.name !== OWN) {
+            // The list is made by a short search, so that it is there at once; the script searches longer.
+            busy += 1
+            try {
+                const full = await elsewhere(seen, line)
+                if (full) {
+                    own = full
+                    formula = full.formula
+                    started = false
+                    chosen = OWN
+                    ownFailure = 'A longer search ends elsewhere: this is what would be inked.'
+                    return
+                }
+            } catch (trouble) {
+                ownFailure = wordsOf(trouble)
+                return
+            } finally {
+                busy -= 1
+            }
+        }
         const x = typedPlace()
         onink({
             do: 'fit',
-            line: at.line,
+            line,
             more: {
-                window: at.window,
+                window,
                 name,
-                formula: fit.formula,
-                parameters: fit.parameters.map((p) => p.name),
+                formula: seen.formula,
+                parameters: seen.parameters.map((p) => p.name),
                 band,
                 residuals,
                 // From the values that are seen the fit ends where it is seen.
-                ...(fit.name === OWN && started
-                    ? { starts: Object.fromEntries(fit.parameters.map((p) => [p.name, p.value])) }
+                ...(seen.name === OWN && started
+                    ? { starts: Object.fromEntries(seen.parameters.map((p) => [p.name, p.value])) }
                     : {}),
                 ...(x === undefined ? {} : { at: x })
             }
@@ -342,7 +373,7 @@
                                 aria-label="Name of the fit"
                             /></label
                         >
-                        <button class="button main" onclick={ink} disabled={fitting}>Ink it</button>
+                        <button class="button main" onclick={() => void ink()} disabled={fitting}>Ink it</button>
                     </footer>
                 </div>
             {:else}

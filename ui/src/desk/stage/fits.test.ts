@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest'
-import { frameOf, pathOf, type FitFound, type FitsFound } from './fits'
+import { frameOf, pathOf, sameFit, type FitFound, type FitsFound } from './fits'
 
 const fit: FitFound = {
     name: 'straight line',
@@ -40,4 +40,22 @@ it('puts points into the upper part and what is left over below', () => {
 
 it('breaks a line where a value is missing', () => {
     expect(pathOf(...fit.curve, frameOf(found, fit, 100, 100)).match(/M/g)).toHaveLength(2)
+})
+
+it('takes two fits for one where no parameter differs by what its uncertainty can tell', () => {
+    const parameter = (value: number, standard_error: number | null = 0.1) => ({
+        name: 'a',
+        value,
+        standard_error,
+        said: ''
+    })
+    const with_ = (value: number, error: number | null = 0.1): FitFound => ({
+        ...fit,
+        parameters: [parameter(value, error)]
+    })
+    expect(sameFit(with_(2), with_(2.0005))).toBe(true)
+    expect(sameFit(with_(2), with_(2.01))).toBe(false)
+    expect(sameFit(with_(2, null), with_(2 + 1e-12, null))).toBe(true)
+    expect(sameFit(with_(2, null), with_(2.001, null))).toBe(false)
+    expect(sameFit(with_(2), { ...fit, parameters: [] })).toBe(false)
 })

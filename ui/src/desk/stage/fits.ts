@@ -24,6 +24,15 @@ export interface FitsFound {
     fits: FitFound[]
 }
 
+/** Whether two fits are one: no parameter differs by as much as a hundredth of its uncertainty. */
+export function sameFit(one: FitFound, other: FitFound): boolean {
+    return one.parameters.every((p) => {
+        const q = other.parameters.find((o) => o.name === p.name)
+        const room = Math.max(0.01 * (p.standard_error ?? 0), 1e-9 * Math.abs(p.value))
+        return q !== undefined && Math.abs(p.value - q.value) <= room
+    })
+}
+
 export interface Frame {
     x: (v: number) => number
     y: (v: number) => number
