@@ -110,9 +110,7 @@ class SumOfSquares(Equations):
         for precision in (PLACE_BITS, LONG_BITS):
             with bits(precision):
                 places = self.places(box)
-                image = self.image(box)
-                alone = image is not None and all(k > ball(a) and k < ball(b) for k, (a, b) in zip(image, box, strict=True))
-                second = self.slopes(places) if alone else None
+                second = self.slopes(places) if self.leads_inside(box) else None
                 if second is None or not positive(second):
                     continue
                 table = self.table(places)

@@ -111,10 +111,14 @@ class Equations:
         self.counted()
         for precision in (BOX_BITS, PLACE_BITS):
             with bits(precision):
-                image = self.image(part)
-                if image is not None and all(k > ball(a) and k < ball(b) for k, (a, b) in zip(image, part, strict=True)):
+                if self.leads_inside(part):
                     return True
         return False
+
+    def leads_inside(self, part: Part) -> bool:
+        """Whether Krawczyk's operator takes a part into its own inside, at the precision in force: then it holds exactly one solution."""
+        image = self.image(part)
+        return image is not None and all(k > ball(a) and k < ball(b) for k, (a, b) in zip(image, part, strict=True))
 
     def closer(self, part: Part) -> Part:
         """A narrower box that holds the only solution of a part."""

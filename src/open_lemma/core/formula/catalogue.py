@@ -43,12 +43,9 @@ def _logarithm(function: Any) -> Any:
     return lambda x: _nowhere(function(x), np.equal(x, 0))
 
 
-def _gamma(x: Any) -> Any:
-    return _nowhere(special.gamma(x), np.less_equal(x, 0) & np.equal(x, np.floor(x)))
-
-
-def _digamma(x: Any) -> Any:
-    return _nowhere(special.digamma(x), np.less_equal(x, 0) & np.equal(x, np.floor(x)))
+def _gamma_like(function: Any) -> Any:
+    """With the poles of Gamma: 0 and the negative whole numbers."""
+    return lambda x: _nowhere(function(x), np.less_equal(x, 0) & np.equal(x, np.floor(x)))
 
 
 def _power(base: Any, exponent: Any) -> Any:
@@ -263,8 +260,8 @@ _function("floor", np.floor, b.step_down, lambda s, x: s.floor(x), lambda x: ZER
 _function("ceil", np.ceil, lambda x: -b.step_down(-x), lambda s, x: s.ceiling(x), lambda x: ZERO, "the least whole number that is not below", "show ceil(2.1)", category="rounding", typeset=lambda x: rf"\left\lceil {x}\right\rceil")
 _function("erf", special.erf, lambda x: x.erf(), lambda s, x: s.erf(x), lambda x: over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi"))), "error function", "show erf(1)", category="special")
 _function("erfc", special.erfc, lambda x: x.erfc(), lambda s, x: s.erfc(x), lambda x: minus(over(times(TWO, call("exp", minus(_sq(x)))), call("sqrt", constant("pi")))), "1 - erf(x), exact in the tail", "show erfc(3)", category="special")
-_function("digamma", _digamma, b.digamma, lambda s, x: s.digamma(x), lambda x: Apply(POLYGAMMA, (ONE, x)), "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
-_function("Gamma", _gamma, b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
+_function("digamma", _gamma_like(special.digamma), b.digamma, lambda s, x: s.digamma(x), lambda x: Apply(POLYGAMMA, (ONE, x)), "slope of ln(Gamma(x))", "show digamma(1)", "all but 0, -1, -2, ...", lambda x: rf"\psi{brackets(x)}", "special")
+_function("Gamma", _gamma_like(special.gamma), b.gamma, lambda s, x: s.gamma(x), lambda x: times(call("Gamma", x), call("digamma", x)), "gamma function; Gamma(n + 1) = n!", "show Gamma(5)", "all but 0, -1, -2, ...", lambda x: rf"\Gamma{brackets(x)}", "special", "factorial")
 
 
 # 1/Gamma has no poles: it stands in for Gamma where zeros of a formula are sought. It is no word of the language.

@@ -131,9 +131,10 @@ def _apart(name: str) -> str:
 
 def _words_on_names(model: TradeModel) -> list[str]:
     """What a formula may have been meant to say and does not: a name that holds x, and e, which is a number."""
+    if model.name != "own formula":
+        return []
     said = [f"{n} is one name, a parameter of its own; {_apart(n)}" for n in model.parameters if _holds_x(n)]
-    inside = tree.walk(parse(f"own(x) = {model.formula}", BUILTINS).script)
-    if model.name == "own formula" and any(isinstance(n, tree.Name) and n.name == "e" for n in inside):
+    if any(isinstance(n, tree.Name) and n.name == "e" for n in tree.walk(parse(f"own(x) = {model.formula}", BUILTINS).script)):
         said.append("e is the number 2.718…, no parameter; call a parameter otherwise")
     return said
 

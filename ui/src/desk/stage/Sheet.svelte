@@ -212,7 +212,7 @@
         } else if (hand.reading) hand.pin()
     }
 
-    /** What the title says in the script, mathematics and all; it is shown first as it is drawn. */
+    /** What the title says in the script, mathematics and all; the field is empty until that is known. */
     async function titleWritten(): Promise<void> {
         const [line, before] = [hand.record?.line ?? 1, editing]
         try {

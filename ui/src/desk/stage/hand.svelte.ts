@@ -491,11 +491,12 @@ export class Hand {
     /** By keys: along the curve that is read, or to another one. */
     step(along: number, other: number): void {
         // Texts and the badges of marks are no places: a mark is read where its spot is.
-        const curves = this.series.filter((s) =>
-            s.kind === 'mark'
-                ? this.lines.get(`${s.id}-spot`)?.marks.length
-                : s.kind !== 'text' && (this.lines.get(s.id)?.lines.length || this.lines.get(s.id)?.marks.length)
-        )
+        const curves = this.series.filter((s) => {
+            const drawn = this.#readable(s)
+            return s.kind === 'mark'
+                ? drawn?.marks.length
+                : s.kind !== 'text' && (drawn?.lines.length || drawn?.marks.length)
+        })
         if (!curves.length) return
         let reading = this.reading
         let series = reading ? curves.find((s) => s.id === reading?.series.id) : undefined
@@ -509,7 +510,7 @@ export class Hand {
         const from =
             reading && reading.panel === series.panel ? reading.px : { x: left + width / 2, y: top + height / 2 }
         const wanted = { x: Math.max(left, Math.min(left + width, from.x + along * width)), y: from.y }
-        const drawn = this.lines.get(series.kind === 'mark' ? `${series.id}-spot` : series.id)
+        const drawn = this.#readable(series)
         let px = wanted
         if (series.kind === 'points' || series.kind === 'mark' || !drawn?.lines.length)
             px = this.#nextMark(series, from, along) ?? wanted
@@ -522,9 +523,13 @@ export class Hand {
         if (reading) this.#exactly(reading)
     }
 
+    /** What of a drawn thing has places that can be read: of a finding's mark its spots, not its badge. */
+    #readable(series: ShownSeries): DrawnLine | undefined {
+        return this.lines.get(series.kind === 'mark' ? `${series.id}-spot` : series.id)
+    }
+
     #nextMark(series: ShownSeries, from: Place, along: number): Place | undefined {
-        const id = series.kind === 'mark' ? `${series.id}-spot` : series.id
-        const marks = [...(this.lines.get(id)?.marks ?? [])].sort((a, b) => a.x - b.x)
+        const marks = [...(this.#readable(series)?.marks ?? [])].sort((a, b) => a.x - b.x)
         if (along > 0) return marks.find((m) => m.x > from.x + 0.01) ?? marks.at(-1)
         if (along < 0) return marks.filter((m) => m.x < from.x - 0.01).at(-1) ?? marks[0]
         return nearest(
