@@ -39,9 +39,9 @@ def ink_is_ready(hand: Hand) -> bool:
     return any(e.text == "Ink it" and e.is_enabled() for e in hand.all("[role=dialog] button"))
 
 
-def only_half_typed(hand: Hand) -> bool:
-    """Whether all that the browser complained of are formulas that were refused: on a busy machine those that are half typed."""
-    return all("/fits" in c and "422" in c for c in hand.complaints())
+def other_complaints(hand: Hand) -> list[str]:
+    """What the browser complained of but formulas that were refused: on a busy machine those that are half typed."""
+    return [c for c in hand.complaints() if not ("/fits" in c and "422" in c)]
 
 
 def parameters(hand: Hand) -> dict[str, str]:
@@ -80,7 +80,7 @@ def test_ink_is_the_fit_that_is_seen(hand: Hand) -> None:
     said = hand.one("[data-row='1']").text
     for text in seen.values():
         assert text.split(" ")[0] in said.replace("−", "-").replace("\n", ""), (seen, said)
-    assert only_half_typed(hand)
+    assert other_complaints(hand) == []
 
 
 def test_a_formula_that_was_refused_is_not_inked_as_the_former_one(hand: Hand) -> None:
@@ -94,7 +94,7 @@ def test_a_formula_that_was_refused_is_not_inked_as_the_former_one(hand: Hand) -
     assert hand.sees("write b*x", "[role=dialog]")
     assert not ink_is_ready(hand)
     assert not hand.all("[role=dialog] .card.chosen")
-    assert only_half_typed(hand)
+    assert other_complaints(hand) == []
     # In a narrow window all of it can be reached.
     own.send_keys("*x")
     hand.driver.execute_cdp_cmd(
@@ -109,7 +109,7 @@ def test_a_formula_that_was_refused_is_not_inked_as_the_former_one(hand: Hand) -
         assert button.rect["x"] + button.rect["width"] <= 900
         button.click()
         hand.until(lambda: "fit of a + b*x + c*x^2" in hand.script(), "the fit in the script")
-        assert only_half_typed(hand)
+        assert other_complaints(hand) == []
     finally:
         hand.driver.execute_cdp_cmd("Emulation.clearDeviceMetricsOverride", {})
 

@@ -112,6 +112,16 @@ def test_a_name_that_was_meant_as_a_product_is_told() -> None:
     assert own("a + b*x")["words"] == []
 
 
+@pytest.mark.parametrize(
+    ("formula", "told"),
+    [("A*sin", "sin"), ("A*sin()", "sin"), ("A*mean(x)", "list"), ("(A, x)", "point"), ("A + x(2)", "x"), ("A*ys[2]*x +", "follow")],
+)
+def test_a_formula_with_a_mistake_is_refused_with_its_message(formula: str, told: str) -> None:
+    """Half-typed formulas come here too: each is checked as the script's are."""
+    with pytest.raises(NotProposed, match=told):
+        own(formula)
+
+
 def test_e_is_told_to_be_a_number() -> None:
     assert any("2.718" in w for w in own("a + b*x + e*x^2")["words"])  # type: ignore[attr-defined]
 

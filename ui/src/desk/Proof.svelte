@@ -1,5 +1,6 @@
 <script lang="ts">
     import { api, type ProofChecked } from '../api/client'
+    import { saveAs } from '../lib/addresses'
     import { wordsOf } from '../lib/faults'
     import type { Finding } from '../lib/record'
 
@@ -27,11 +28,7 @@
 
     function save() {
         const text = JSON.stringify({ schema: 1, findings: [finding] }, null, 1)
-        const link = document.createElement('a')
-        link.href = URL.createObjectURL(new Blob([text], { type: 'application/json' }))
-        link.download = `proof-of-finding-${finding.number}.json`
-        link.click()
-        URL.revokeObjectURL(link.href)
+        saveAs(`proof-of-finding-${finding.number}.json`, text, 'application/json')
     }
 </script>
 

@@ -1,6 +1,7 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
     import Sheet from '../lib/Sheet.svelte'
+    import { saveAs } from '../lib/addresses'
     import { copied } from '../lib/clipboard'
     import { wordsOf } from '../lib/faults'
     import { api } from '../api/client'
@@ -37,11 +38,7 @@
         said = 'preparing the file'
         try {
             const text = await api.value(folio, script, name.name)
-            const link = document.createElement('a')
-            link.href = URL.createObjectURL(new Blob([text], { type: 'text/csv' }))
-            link.download = `${name.name}.csv`
-            link.click()
-            setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+            saveAs(`${name.name}.csv`, text, 'text/csv')
             said = ''
         } catch (reason) {
             said = wordsOf(reason)

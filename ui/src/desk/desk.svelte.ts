@@ -4,6 +4,7 @@ import { listen, type RunEvent } from './events'
 import type { RunMarks } from './marks'
 import type { StopMark } from './stops'
 import { inked } from './tunes'
+import { addressOf, letGo } from '../lib/addresses'
 import { wordsOf } from '../lib/faults'
 import { Latest } from '../lib/latest'
 import { Walk } from './walk.svelte'
@@ -322,14 +323,13 @@ export class Desk {
 
     /** A figure is shown as soon as it is drawn, before the run is over. */
     #drawAtOnce(record: FigureRecord, svg: string): void {
-        const address = URL.createObjectURL(new Blob([svg], { type: 'image/svg+xml' }))
+        const address = addressOf(svg, 'image/svg+xml')
         this.#blobs.push(address)
         const drawn = { record, address, svg, old: false }
         const place = this.figures.findIndex((f) => f.record.name === record.name)
         const before = this.figures[place]?.address
         if (before?.startsWith('blob:')) {
-            // The picture on the screen is still that one for a moment.
-            setTimeout(() => URL.revokeObjectURL(before), 2000)
+            letGo(before)
             this.#blobs = this.#blobs.filter((b) => b !== before)
         }
         this.figures = place < 0 ? [...this.figures, drawn] : this.figures.with(place, drawn)
@@ -365,7 +365,7 @@ export class Desk {
         this.marks = { findings: record.findings, readings: record.readings, messages: record.messages }
         if (!record.findings.some((f) => f.number === this.chosenFinding)) this.chosenFinding = undefined
         const used = (address: string) => figures.some((f) => f.address === address)
-        for (const address of this.#blobs) if (!used(address)) URL.revokeObjectURL(address)
+        for (const address of this.#blobs) if (!used(address)) letGo(address)
         this.#blobs = this.#blobs.filter(used)
     }
 
@@ -469,7 +469,7 @@ export class Desk {
         this.endWalk()
         this.#stopListening?.()
         if (this.script !== this.#savedScript && !this.conflict) void this.save()
-        for (const address of this.#blobs) URL.revokeObjectURL(address)
+        for (const address of this.#blobs) letGo(address)
     }
 
     get unsaved(): boolean {

@@ -1,5 +1,6 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- these maps are made anew or hold what nothing on the screen waits for */
 import { api } from '../api/client'
+import { addressOf, letGo } from '../lib/addresses'
 import { wordsOf } from '../lib/faults'
 import type { FigureRecord, SeenName, Trace, WalkStep } from '../lib/record'
 import { listen } from './events'
@@ -115,7 +116,7 @@ export class Walk {
         const things = step?.drawn === undefined || step.drawn < 0 ? Infinity : step.drawn
         let address = drawn.stages.get(things)
         if (!address) {
-            address = URL.createObjectURL(new Blob([upTo(drawn.svg, things)], { type: 'image/svg+xml' }))
+            address = addressOf(upTo(drawn.svg, things), 'image/svg+xml')
             drawn.stages.set(things, address)
         }
         return { record: drawn.record, address }
@@ -124,7 +125,7 @@ export class Walk {
     close(): void {
         this.#stopListening?.()
         if (this.#run && !this.ready) void api.stop(this.#run).catch(() => undefined)
-        for (const { stages } of this.#figures.values()) for (const a of stages.values()) URL.revokeObjectURL(a)
+        for (const { stages } of this.#figures.values()) for (const a of stages.values()) letGo(a)
         this.#figures.clear()
     }
 }

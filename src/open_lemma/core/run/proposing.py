@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 from typing import Any
 
@@ -10,6 +11,7 @@ import numpy as np
 from ..formula.calculus import NoDerivative
 from ..formula.catalogue import BUILTINS
 from ..language import tree
+from ..language.checker import check
 from ..language.messages import Refused
 from ..language.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
@@ -116,7 +118,22 @@ def _own(formula: str, scope: Lowering) -> TradeModel:
         raise NotProposed(f"{joined} is one name here, and x does not stand in this formula; {_apart(joined)}")
     if not names:
         raise NotProposed("this formula has nothing to adjust: all its names have values")
-    return TradeModel("own formula", formula, tuple(dict.fromkeys(names)))
+    parameters = tuple(dict.fromkeys(names))
+    _checked(f"{_free_name(scope)}({', '.join(('x', *parameters))}) = {formula}", scope)
+    return TradeModel("own formula", formula, parameters)
+
+
+def _checked(definition: str, scope: Lowering) -> None:
+    """The formula below the script must have no mistake, as a function of its parameters. Raises NotProposed."""
+    reading = parse(f"{scope.text}\n{definition}", BUILTINS)
+    check(reading, BUILTINS)
+    mistakes = [m for m in reading.messages.items if m.severity == "error" and m.start > len(scope.text)]
+    if mistakes:
+        raise NotProposed(mistakes[0].text)
+
+
+def _free_name(scope: Lowering) -> str:
+    return next(name for name in map("own_{}".format, itertools.count(1)) if not scope.names.has(name))
 
 
 def _holds_x(name: str) -> bool:

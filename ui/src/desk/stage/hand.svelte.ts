@@ -1,5 +1,6 @@
 import { SvelteMap } from 'svelte/reactivity'
 import { Latest } from '../../lib/latest'
+import { addressOf, letGo } from '../../lib/addresses'
 import { wordsOf } from '../../lib/faults'
 import { api, type HandAction, type PlaceRead } from '../../api/client'
 import type { Edit, FigureRecord, Finding, FoundValue, RunRecord, ShownBox, ShownSeries } from '../../lib/record'
@@ -277,7 +278,7 @@ export class Hand {
             if (trouble) return false
             // The hand has gone on meanwhile: its later movement is drawn when it rests.
             if (this.movement !== before) return true
-            const address = drawn ? URL.createObjectURL(new Blob([drawn.svg], { type: 'image/svg+xml' })) : ''
+            const address = drawn ? addressOf(drawn.svg, 'image/svg+xml') : ''
             if (drawn) this.#keep(address)
             await this.#show(drawn ? { record: drawn.figure, address, svg: drawn.svg, old: false } : undefined)
             return true
@@ -306,7 +307,7 @@ export class Hand {
 
     #keep(address: string): void {
         this.#blobs.push(address)
-        while (this.#blobs.length > 6) URL.revokeObjectURL(this.#blobs.shift() as string)
+        while (this.#blobs.length > 6) letGo(this.#blobs.shift() as string)
     }
 
     home(): void {
@@ -719,7 +720,7 @@ export class Hand {
     close(): void {
         clearTimeout(this.#rest)
         clearTimeout(this.#read)
-        for (const address of this.#blobs) URL.revokeObjectURL(address)
+        for (const address of this.#blobs) letGo(address)
     }
 }
 
