@@ -14,6 +14,7 @@ import pytest
 from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
 
+from open_lemma.core.run import interpreter
 from open_lemma.engine.local import LocalEngine
 from open_lemma.service.mariadb import OwnServer
 from open_lemma.service.serve import Serving
@@ -69,16 +70,30 @@ def database(database_address: str) -> Iterator[Database]:
     made.dispose()
 
 
+@pytest.fixture(autouse=True)
+def faults_of_ours_are_raised(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Where the program would log a fault of its own and go on, a test fails."""
+
+    def raised(trouble: Exception, *_: object) -> None:
+        raise trouble
+
+    monkeypatch.setattr(interpreter, "log_fault", raised)
+
+
 @pytest.fixture(scope="session")
 def served(database: Database, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The address of the whole application, served by gunicorn as `./start` serves it."""
+    """The address of the whole application, served by gunicorn as `./start` serves it; no fault of ours may be in its log."""
+    faults = tmp_path_factory.mktemp("log") / "faults"
     os.environ["OPEN_LEMMA_RUN_SECONDS"] = "6"
     os.environ["OPEN_LEMMA_RUN_MEMORY_MB"] = "700"
+    os.environ["OPEN_LEMMA_LOG"] = str(faults)
     try:
         with Serving(Settings(18137, tmp_path_factory.mktemp("served"), database.url, ()), say=False) as serving:
             yield serving.address
     finally:
-        del os.environ["OPEN_LEMMA_RUN_SECONDS"], os.environ["OPEN_LEMMA_RUN_MEMORY_MB"]
+        del os.environ["OPEN_LEMMA_RUN_SECONDS"], os.environ["OPEN_LEMMA_RUN_MEMORY_MB"], os.environ["OPEN_LEMMA_LOG"]
+    logged = faults.read_text(encoding="utf-8") if faults.exists() else ""
+    assert "fault of ours" not in logged, logged
 
 
 @pytest.fixture(scope="session")

@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import os
 import signal
+import subprocess
+import sys
 import time
+from pathlib import Path
 from typing import Any
 
 import pytest
 
 from open_lemma.core.figure.model import to_text
 from open_lemma.core.run.interpreter import run
+from open_lemma.engine import local
 from open_lemma.engine.local import EngineBusy, JobFailed, LocalEngine, LocalRun
 from open_lemma.engine.protocol import Job, Limits, job_from, job_line
 
@@ -164,3 +168,46 @@ def test_a_child_can_write_no_files(engine: LocalEngine) -> None:
     assert limit.split()[3] == "0"
     begun.stop()
     events_of(begun)
+
+
+def test_what_is_compiled_needs_no_file(tmp_path: Path) -> None:
+    """A run may not write files: where Numba could not keep what it compiled, the first run of a folio ended with a fault of ours."""
+    environment = {**os.environ, "NUMBA_CACHE_DIR": str(tmp_path)}
+    script = (
+        "import resource\n"
+        "from open_lemma.core import compiled\n"
+        "from open_lemma.core.run.interpreter import run\n"
+        "if {ready}:\n    compiled.keep_no_more()\n"
+        "resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
+        "def told(trouble, line, digest):\n    print(type(trouble).__name__)\n"
+        "run('bed(x, y) = interpolation of [1, 2, 3, 5] against ([0, 1, 0, 1], [0, 0, 1, 1]), by thin-plate\\n"
+        "show bed(0.5, 0.5)', on_fault=told)\n"
+    )
+
+    def said(ready: bool) -> str:
+        words = [sys.executable, "-c", script.replace("{ready}", str(ready))]
+        return subprocess.run(words, capture_output=True, text=True, env=environment, check=True).stdout.strip()
+
+    assert said(False) == "OSError"  # so it was, and the limit is real
+    assert said(True) == ""
+
+
+def test_a_fault_of_ours_goes_to_the_log_of_who_asked(caplog: pytest.LogCaptureFixture, engine: LocalEngine) -> None:
+    """It comes over the wire: the child may write no file, and its own log may be one."""
+    line = b'{"event": "fault", "text": "fault of ours: line 3, statement 0a: KeyError"}\n'
+    assert local._event(line) is None
+    assert "line 3" in caplog.text
+    with pytest.raises(JobFailed, match="our fault"):
+        engine.draw("no figure at all", "pdf")
+    assert "JSONDecodeError" in caplog.text
+
+
+def test_all_that_is_compiled_is_compiled_before_the_first_run() -> None:
+    words = (
+        "from open_lemma.core import compiled\nfrom open_lemma.engine.warm import preload\npreload()\n"
+        "print(*[f.__name__ for f in compiled._ALL if not f.signatures])\nprint(len(compiled._ALL))"
+    )
+    done = subprocess.run([sys.executable, "-c", words], capture_output=True, text=True, check=True)
+    missing, count = done.stdout.split("\n")[:2]
+    assert missing in ("", "_covered")  # that one is part of another
+    assert int(count) >= 4

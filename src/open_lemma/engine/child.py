@@ -19,7 +19,7 @@ from typing import Any
 from ..core.figure.about import about_in
 from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
-from ..core.run.interpreter import DrawnFigure, UnknownPart, run, stop_conditions
+from ..core.run.interpreter import DrawnFigure, UnknownPart, described_fault, run, stop_conditions
 from ..core.run.memory import Memory
 from ..core.run.proposing import NotProposed, propose
 from ..core.run.readings import NotRead, read
@@ -35,6 +35,10 @@ class TooMuchOutput(Exception):
     """The job wrote more than its limit."""
 
 
+class NobodyListens(Exception):
+    """The other side has closed the connection."""
+
+
 class Pipe:
     """Where events go, with a count of what went."""
 
@@ -46,11 +50,21 @@ class Pipe:
         self.left -= len(line)
         if self.left < 0:
             raise TooMuchOutput
-        self.connection.sendall(line)
+        self._send(line)
 
     def close_with(self, event: dict[str, Any]) -> None:
         """The last word is always let through."""
-        self.connection.sendall(to_line(event))
+        self._send(to_line(event))
+
+    def fault(self, trouble: Exception, line: int = 0, digest: str = "") -> None:
+        """A fault of ours, for the log of who asked: this process may not write files, and its own log may be one."""
+        self._send(to_line({"event": "fault", "text": described_fault(trouble, line, digest)}))
+
+    def _send(self, line: bytes) -> None:
+        try:
+            self.connection.sendall(line)
+        except OSError:
+            raise NobodyListens from None
 
 
 def set_limits(limits: Limits, file_bytes: int = 0) -> None:
@@ -92,9 +106,15 @@ def work(job: Job, connection: socket.socket) -> int:
         pipe.close_with(failed("memory", memory_text(job.limits)))
     except UnknownPart as missing:
         pipe.close_with(failed("part", f"the script has no part '{missing}'"))
-    except OSError:
-        return 1  # nobody listens any more
+    except NobodyListens:
+        return 1
+    except Exception as trouble:
+        pipe.fault(trouble)
+        pipe.close_with(failed("internal", FAULT_TEXT))
     return 0
+
+
+FAULT_TEXT = "this could not be worked out, and that is our fault; nothing else is lost"
 
 
 def failed(reason: str, text: str) -> dict[str, Any]:
@@ -131,7 +151,7 @@ def _run(job: Job, pipe: Pipe) -> None:
     at_hand = {name: unpacked(data) for name, data in tables.items()}
     memory = None if job.walk else Memory(time.perf_counter, _unpacked(job.memory), tables=fingerprints)
     trace = Trace(stop_conditions(job.stops)) if job.walk else None
-    outcome = run(job.script, emit, job.part, job.onwards, at_hand.get, trace, memory)
+    outcome = run(job.script, emit, job.part, job.onwards, at_hand.get, trace, memory, pipe.fault)
     found = record(job.script, outcome, figures, time.perf_counter() - start)
     if trace is not None:
         pipe.send({"event": "done", "record": found, "trace": trace.as_record()})
@@ -154,7 +174,7 @@ def _packed(memory: Memory) -> str:
 
 def _value(job: Job, pipe: Pipe) -> None:
     tables = {name: unpacked(base64.b64decode(data)) for name, data in job.tables.items()}
-    outcome = run(job.script, tables=tables.get)
+    outcome = run(job.script, tables=tables.get, on_fault=pipe.fault)
     value = outcome.names.find(job.name)
     if value is None:
         why = next((m.text for m in outcome.reading.messages.items if m.severity == "error"), "")
@@ -198,7 +218,7 @@ def _turn(job: Job, pipe: Pipe) -> None:
 def _fits(job: Job, pipe: Pipe) -> None:
     tables = {name: unpacked(base64.b64decode(data)) for name, data in job.tables.items()}
     try:
-        found = propose(job.script, job.line, tables.get, time.monotonic, job.formula, job.starts, job.at)
+        found = propose(job.script, job.line, tables.get, time.monotonic, job.formula, job.starts, job.at, pipe.fault)
     except NotProposed as reason:
         pipe.send(failed("no-fits", str(reason)))
         return

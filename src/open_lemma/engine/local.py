@@ -5,6 +5,7 @@ from __future__ import annotations
 import atexit
 import base64
 import json
+import logging
 import os
 import secrets
 import shutil
@@ -20,6 +21,8 @@ from contextlib import suppress
 from typing import Any
 
 from .protocol import Job, Limits, job_line
+
+log = logging.getLogger("open_lemma.engine")
 
 Event = dict[str, Any]
 KEEP_S = 120.0  # how long the events of an ended run can still be asked for
@@ -113,6 +116,9 @@ def _event(line: bytes) -> Event | None:
         event = json.loads(line)
     except ValueError:
         return None  # half a line of a child that was ended
+    if isinstance(event, dict) and event.get("event") == "fault":
+        log.error("%s", event.get("text"))
+        return None
     return event if isinstance(event, dict) and "event" in event else None
 
 

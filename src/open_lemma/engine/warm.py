@@ -15,6 +15,7 @@ import sys
 import time
 from dataclasses import dataclass
 
+from ..core.compiled import keep_no_more
 from ..core.figure.draw import check_text, draw, make_ready
 from ..core.run.interpreter import run
 from .child import failed, memory_text, time_text, work
@@ -173,6 +174,7 @@ def preload() -> None:
         'figure warm:\n    curve of sin(x)^2/x for x from 1 to 9, label "$x^2$"\n    curve of exp(x) for x from 1 to 2, label "a"\n'
         "    points of [(1, 2), (3, 4)]\nroots of cos(x) - x for x from 0 to 2\n"
         "surface of x*y for x from 0 to 1, y from 0 to 1, levels 2\nsurface of x^2 + y^2 + z^2 = 1, opacity 0.5\n"
+        "bed(x, y) = interpolation of [1, 2, 3, 5] against ([0, 1, 0, 1], [0, 0, 1, 1]), by thin-plate\nshow bed(0.5, 0.5)\n"
     )
     for drawn in outcome.figures:
         draw(drawn.data)
@@ -181,6 +183,7 @@ def preload() -> None:
     for power in range(-6, 9):
         check_text(f"$\\mathdefault{{10^{{{power}}}}}$")
     make_ready()
+    keep_no_more()  # children may not write files
 
 
 def main() -> None:

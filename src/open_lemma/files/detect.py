@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from ..core.formula.units import BadUnit, parse_unit
-from ..core.language.words import RESERVED
+from ..core.language.vocabulary.names import RESERVED
 from .recipe import Recipe
 
 DELIMITERS = (",", ";", "\t", "|", " ")

@@ -20,7 +20,7 @@ from typing import Any
 
 import numpy as np
 
-from ..core.language.words import RESERVED, canonical_name
+from ..core.language.vocabulary.names import RESERVED, canonical_name
 from .detect import MISSING, cells_of, decoded, head_and_unit, plain_number, sniffed, time_format
 from .recipe import ColumnRecipe, Kind, Recipe
 

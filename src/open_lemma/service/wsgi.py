@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import os
 from pathlib import Path
 
@@ -18,6 +19,10 @@ from .settings import Settings
 
 def application() -> APIFlask:
     settings = Settings.from_environment()
+    if path := os.environ.get("OPEN_LEMMA_LOG"):
+        kept = logging.FileHandler(path, encoding="utf-8")
+        kept.setFormatter(logging.Formatter("%(asctime)s %(levelname)s %(name)s: %(message)s"))
+        logging.getLogger("open_lemma").addHandler(kept)
     database = Database(os.environ["DATABASE_URL"])
     engine = LocalEngine()
     engine.start()

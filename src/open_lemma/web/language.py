@@ -8,7 +8,9 @@ from apiflask import APIBlueprint
 
 from ..core.figure.palette import INKS
 from ..core.formula.catalogue import BUILTINS
-from ..core.language.words import COLOUR_OPTIONS, CORNERS, NOUNS, OPTIONS, RESERVED, STATEMENT_WORDS, WORD_OPTIONS
+from ..core.language.vocabulary import NOUNS, OPTIONS
+from ..core.language.vocabulary.names import CORNERS, RESERVED, STATEMENT_WORDS
+from ..core.language.vocabulary.options import OPTION_WORDS
 from ..core.run.handbook import pages, search
 from .schemas import Asked, Handbook, HandbookPage, InkShown, Words
 
@@ -22,8 +24,8 @@ def words() -> Words:
         reserved=sorted(RESERVED),
         nouns=sorted(NOUNS),
         statements=sorted(w for w in STATEMENT_WORDS if len(w) > 1),
-        options=sorted(OPTIONS | COLOUR_OPTIONS),
-        option_words=sorted({w for known in WORD_OPTIONS.values() for w in known} | set(CORNERS)),
+        options=sorted(OPTION_WORDS),
+        option_words=sorted({w for option in OPTIONS.values() for w in option.choices} | set(CORNERS)),
         functions=[n for n in names if BUILTINS.is_function(n)],
         constants=[n for n in names if BUILTINS.is_constant(n)],
         inks=[InkShown(name=i.name, code=i.code) for i in INKS],

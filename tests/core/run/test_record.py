@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 from open_lemma import __version__
-from open_lemma.core.run.interpreter import UnknownPart, run
+from open_lemma.core.run.interpreter import UnknownPart, log_fault, run
 from tests.conftest import COMMAND, PROJECT
 
 SCRIPT = """part "First"
@@ -31,6 +31,7 @@ def command(*words: str, code: int = 0) -> subprocess.CompletedProcess[str]:
     done = subprocess.run([COMMAND, *words], capture_output=True, text=True, check=False)
     assert done.returncode == code, done.stderr
     assert "Traceback" not in done.stderr
+    assert "fault of ours" not in done.stderr
     return done
 
 
@@ -192,7 +193,10 @@ def test_a_fault_of_ours_costs_a_line_and_goes_to_the_log(monkeypatch: pytest.Mo
         raise KeyError(secret)
 
     monkeypatch.setattr(interpreter, "tell_check", broken)
-    outcome = run("show 1\ncheck 2 = 2\nshow 3")
+    outcome = run("show 1\ncheck 2 = 2\nshow 3", on_fault=log_fault)
+    told: list[tuple[str, int]] = []
+    run("show 1\ncheck 2 = 2\nshow 3", on_fault=lambda trouble, line, _: told.append((type(trouble).__name__, line)))
+    assert told == [("KeyError", 2)]
     assert [f.summary for f in outcome.findings] == ["1", "3"]
     (message,) = outcome.reading.messages.items
     assert message.code == "internal"

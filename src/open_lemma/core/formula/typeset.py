@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from fractions import Fraction
 
-from ..language.words import GREEK
+from ..language.vocabulary.names import GREEK
 from . import catalogue as c
 from .entry import brackets
 from .nodes import Apply, Formula, Given, Named, Number, Variable

@@ -13,55 +13,14 @@ from typing import Any
 from . import tree
 from .cursor import Builtins, nearest
 from .figures import FIGURE_ONLY
-from .fits import FROM_DATA, RESULTS, FitChecker
+from .fits import FitChecker
 from .kinds import ANY, NUMBER, WORDS, Kind, Known, Scope, gives_formula
 from .messages import advise, replace
 from .parser import Reading
-from .questions import ENDLESS, SPANNED, is_infinite, unwrapped
-from .spaces import SPACE_NOUNS, SpaceChecker
-from .words import LIKELY_MEANT, NOUNS, canonical_name
-
-# Options that are carried out now; the others of a noun are read, then refused.
-READY_OPTIONS = {
-    "curve": {"colour", "width", "dash", "label", "opacity", "written", "axis", "marker", "size", "every", "fill"},
-    "points": {"colour", "marker", "size", "label", "opacity", "written", "axis", "errors", "width", "every"},
-    "line": {"colour", "width", "dash", "label", "opacity", "written", "axis", "marker", "size", "every", "fill", "errors"},
-    "steps": {"colour", "width", "dash", "label", "opacity", "written", "axis", "fill"},
-    "bars": {"colour", "width", "label", "opacity", "axis", "fill", "errors"},
-    "band": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
-    "tangent": {"colour", "width", "dash", "label", "opacity", "axis", "written", "at"},
-    "surface": {"colour", "mesh", "levels", "fill", "opacity", "detail", "label", "by"},
-    "contours": {"colour", "levels", "width", "dash", "label", "fill", "opacity", "by"},
-    "section": {"at", "colour", "width", "dash", "label", "opacity"},
-    "roots": {"near", "digits"},
-    "crossings": {"near", "digits"},
-    "minima": {"near", "digits", "where"},
-    "maxima": {"near", "digits", "where"},
-    "extremes": {"near", "digits", "where"},
-    "inflections": {"near", "digits"},
-    "lowest": {"digits", "where"},
-    "highest": {"digits", "where"},
-    "integral": {"digits"},
-    "length": {"digits"},
-    "mean": {"digits"},
-    "area": {"digits"},
-    "limit": {"at", "digits"},
-    "series": {"at", "order"},
-    "sum": {"digits"},
-    "product": {"digits"},
-    "simplification": set(),
-    "derivative": {"order", "at"},
-    "values": set(),
-    "solution": {"near", "digits"},
-    "interpolation": {"by", "ends", "errors"},
-    "fit": {"start", "limit", "fix", "errors", "loss"},
-    "residuals": {"colour", "marker", "size", "label", "opacity", "written", "axis", "every"},
-    "confidence": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
-    "prediction": {"colour", "width", "dash", "label", "opacity", "axis", "written"},
-}
-
-
-COLOURED_BY = ("curve", "points", "line", "bars", "surface")
+from .questions import is_infinite, unwrapped
+from .spaces import SpaceChecker
+from .vocabulary import NOUNS, OPTIONS
+from .vocabulary.names import LIKELY_MEANT, canonical_name
 
 
 def check(reading: Reading, builtins: Builtins) -> set[int]:
@@ -81,14 +40,20 @@ class Checker(FitChecker, SpaceChecker):
 
     def run(self) -> set[int]:
         broken: set[int] = set()
+        unread = sorted(self.unread.items(), key=lambda item: -item[1].line)
         statements = self.reading.script.statements
         for s in statements:
             if isinstance(s, tree.Definition | tree.Define | tree.Tune | tree.Table):
                 self.later.setdefault(s.name, self.source.line_of(s.start))
-        for statement in statements:
+        for place, statement in enumerate(statements):
+            if self.messages.full:
+                self.messages.end_at(statement.start)
+                broken |= {s.start for s in statements[place:]}
+                break
             line = self.source.line_of(statement.start)
-            self.top.names |= {n: known for n, known in self.unread.items() if known.line < line}
-            self.unread = {n: known for n, known in self.unread.items() if known.line >= line}
+            while unread and unread[-1][1].line < line:
+                name, known = unread.pop()
+                self.top.names[name] = known
             before = self.messages.errors
             self.statement(statement, self.top)
             if self.messages.errors > before:
@@ -167,16 +132,16 @@ class Checker(FitChecker, SpaceChecker):
 
     def _defined(self, d: tree.Definition, local: Scope, scope: Scope) -> Known:
         """What a definition makes of its name."""
-        if isinstance(d.body, tree.Request) and d.body.noun in FROM_DATA and d.parameters is not None:
+        if isinstance(d.body, tree.Request) and NOUNS[d.body.noun].gives == "function" and d.parameters is not None:
             return self.from_data(d, d.body, scope)
         if isinstance(d.body, tree.Request) and not gives_formula(d.body):
             self._request(d.body, local)
             noun = NOUNS[d.body.noun]
             if noun.draws:
                 self.error("drawing-as-value", f"'{noun.name} of' draws; it is no value", d.body.start, d.body.end)
-            if d.parameters is not None and noun.available:
+            if d.parameters is not None:
                 self.error("function-of-request", f"'{d.body.noun} of' gives no function", d.body.start, d.body.end)
-            kind: Kind = "table" if noun.name == "values" else "finding"
+            kind: Kind = "table" if noun.gives == "table" else "finding"
             return Known("function" if d.parameters is not None else kind, self.line, d.parameters or ())
         if isinstance(d.body, tree.Request) and d.parameters is None:
             self._request(d.body, local)
@@ -242,6 +207,9 @@ class Checker(FitChecker, SpaceChecker):
 
     def _body(self, body: tuple[tree.Statement, ...], local: Scope, in_figure: bool, line: int) -> None:
         for inner in body:
+            if self.messages.full:
+                self.messages.end_at(inner.start)
+                break
             if isinstance(inner, tree.Part | tree.Define | tree.Table | tree.Tune | tree.Note):
                 words = {
                     tree.Part: "a part",
@@ -392,21 +360,19 @@ class Checker(FitChecker, SpaceChecker):
 
     def _request(self, request: tree.Request, scope: Scope) -> None:
         noun = NOUNS[request.noun]
-        if not noun.available:
-            self._not_yet(f"'{noun.name} of'", request.start, request.start + len(noun.name))
-            return
-        if noun.name in FROM_DATA:
+        if noun.gives == "function":
             self.without_function(request, scope)
             return
         for option in request.options:
             self._option(request, option, scope)
-        if noun.name in ("points", "line", "steps", "bars"):
+        self.said_twice(request.options)
+        if noun.shape in ("against", "data"):
             self._points(request, scope)
             return
-        if noun.name in RESULTS:
+        if noun.shape == "result":
             self.of_result(request, scope)
             return
-        if noun.name in SPACE_NOUNS:
+        if noun.family == "surfaces":
             self.in_space(request, scope)
             return
         if noun.name in _OWN_CHECKS:
@@ -435,7 +401,7 @@ class Checker(FitChecker, SpaceChecker):
             self.several_variables(request, scope)
             return
         for window in request.windows:
-            self._window_ends(window, scope, noun.name in ENDLESS)
+            self._window_ends(window, scope, noun.endless)
             if window.values is not None or window.step is not None or window.count is not None:
                 self._not_yet(f"'{noun.name} of' over a list", window.start, window.end)
         for item in items if noun.shape != "pair" else (_difference(request),):
@@ -548,14 +514,14 @@ class Checker(FitChecker, SpaceChecker):
             window = request.windows[0]
             local = Scope({window.name: NUMBER}, scope)
             known = self._number(item, local) != "broken"
-            if known and window.low is None and not self._domain_of(item, window.name, scope) and request.noun in SPANNED:
+            if known and window.low is None and not self._domain_of(item, window.name, scope) and NOUNS[request.noun].span_question:
                 self._window_needed(request, window.name)
             return
         free = self.free_names(item, scope)
         if len(free) == 1:
             # What is broken may have a domain; that it has a mistake is told already.
             known = self._number(item, Scope({free[0]: NUMBER}, scope)) != "broken"
-            if known and request.noun in SPANNED and not self._domain_of(item, free[0], scope):
+            if known and NOUNS[request.noun].span_question and not self._domain_of(item, free[0], scope):
                 self._window_needed(request, free[0])
         elif not free:
             self._variable_has_value(item, scope)
@@ -610,7 +576,7 @@ class Checker(FitChecker, SpaceChecker):
         text = " from -10 to 10" if has_for else f" for {name} from -10 to 10"
         self.error(
             "window-needed",
-            SPANNED.get(request.noun, f"say where the {request.noun} are sought"),
+            NOUNS[request.noun].span_question,
             request.start,
             request.end,
             replace(start, start, text, text.strip()),
@@ -698,15 +664,16 @@ class Checker(FitChecker, SpaceChecker):
 
     def _option(self, request: tree.Request, option: tree.Option, scope: Scope) -> None:
         noun = NOUNS[request.noun]
-        if option.name not in noun.options:
+        if not noun.has_option(option.name):
             likely = LIKELY_MEANT.get(option.name)
-            meant = likely if likely in noun.options else nearest(option.name, noun.options)
+            meant = likely if likely and noun.has_option(likely) else nearest(option.name, noun.option_names())
             word_end = option.start + len(option.name)
             fixes = [replace(option.start, word_end, meant)] if meant else []
             text = f"'{noun.name} of' has no option '{option.name}'"
-            self.error("option-not-here", text, option.start, word_end, *fixes, advice="" if meant else ", ".join(sorted(noun.options)))
-        elif option.name not in READY_OPTIONS.get(noun.name, set()) or (option.by and noun.name not in COLOURED_BY):
-            self._not_yet(f"option '{option.name}{' by' if option.by else ''}'", option.start, option.end)
+            known = "" if meant else ", ".join(sorted(noun.option_names()))
+            self.error("option-not-here", text, option.start, word_end, *fixes, advice=known)
+        elif option.by and not noun.coloured_by:
+            self._not_yet(f"option '{option.name} by'", option.start, option.end)
         elif option.name == "where":
             self.where(request, option, scope)
         elif option.name == "limit":
@@ -715,9 +682,6 @@ class Checker(FitChecker, SpaceChecker):
             pass  # an equation in the three coordinates, which the section's own check knows
         elif isinstance(option.value, tree.Expression) and not (option.name == "at" and noun.name == "limit" and is_infinite(option.value)):
             self.option_value(option, scope)
-        again = sum(o.name == option.name for o in request.options) > 1 and option.parameter is None
-        if again and option is not request.option(option.name):
-            self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
 
     def _limit(self, option: tree.Option, scope: Scope) -> None:
         """`limit a = 0 to 1`: a span, either end of which may be infinite."""
@@ -735,19 +699,20 @@ class Checker(FitChecker, SpaceChecker):
         assert isinstance(value, tree.Expression)
         if option.by:
             return  # it may hold the variable of the request, which is known there
-        if option.name in ("label", "title", "dates") or (option.name == "colour" and isinstance(value, tree.ListOf)):
+        kind_said = OPTIONS[option.name].kind
+        if kind_said in ("text", "colour"):
             self._labels(value, scope)
-        elif option.name == "fill":
+        elif kind_said == "truth":
             self._truth(value, scope)
-        elif option.name == "levels":
+        elif kind_said == "levels":
             kind = self.kind_of(value, scope)
             if kind not in ("list", "number", "finding", "any", "broken"):
                 self.error("list-needed", f"levels are a number of them, or a list; this is {WORDS[kind]}", value.start, value.end,
                            advise("levels 8, levels [1, 2, 5], levels 10 to 40 count 5"))  # fmt: skip
-        elif option.name in ("ticks", "errors") or (option.name == "order" and isinstance(value, tree.ListOf)):
+        elif kind_said in ("numbers", "numbers or number") or (option.name == "order" and isinstance(value, tree.ListOf)):
             for item in value.items if isinstance(value, tree.PointOf) else (value,):
                 kind = self.kind_of(item, scope)
-                if kind not in ("list", "number", "finding", "any", "broken") or (kind == "number" and option.name != "errors"):
+                if kind not in ("list", "number", "finding", "any", "broken") or (kind == "number" and kind_said == "numbers"):
                     self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", item.start, item.end)
         else:
             self._number(value, scope)

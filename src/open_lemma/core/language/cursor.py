@@ -10,7 +10,8 @@ from typing import NoReturn, Protocol
 from .messages import Fix, Message, Messages, Refused
 from .source import Source
 from .tokens import Kind, Token, tokenize
-from .words import NOUNS, RESERVED, canonical_name
+from .vocabulary import NOUNS
+from .vocabulary.names import RESERVED, canonical_name
 
 
 class Builtins(Protocol):
@@ -52,7 +53,7 @@ def request_meant(word: str) -> str | None:
     near, common = nearest(word, NOUNS), word.lower()
     if near is not None and near.rstrip("s") == common.rstrip("s"):
         return near
-    phrases = [(name, [p.strip().lower() for p in noun.words.split(",")]) for name, noun in NOUNS.items()]
+    phrases = [(name, [p.strip().lower() for p in noun.common_words.split(",")]) for name, noun in NOUNS.items()]
     whole = next((name for name, said in phrases if common in said), None)
     return whole or near or next((name for name, said in phrases if any(common in p.split() for p in said)), None)
 
@@ -69,8 +70,14 @@ class Cursor:
     # ------------------------------------------------------------ looking
 
     @property
-    def token(self) -> Token:
-        return self.tokens[self.at]
+    def at(self) -> int:
+        """The place among the tokens; `token` is the one that stands there."""
+        return self._at
+
+    @at.setter
+    def at(self, place: int) -> None:
+        self._at = place
+        self.token = self.tokens[place]
 
     def stands(self, *kinds: Kind) -> bool:
         """Whether the token here is of one of these kinds."""
@@ -94,7 +101,8 @@ class Cursor:
     def take(self) -> Token:
         token = self.token
         if token.kind is not Kind.END:
-            self.at += 1
+            self._at += 1
+            self.token = self.tokens[self._at]
         return token
 
     def take_sign(self, *signs: str) -> Token | None:

@@ -5,19 +5,26 @@ Precedence, loosest first: or · and · not · comparisons · join · to · + �
 
 from __future__ import annotations
 
+import functools
 import re
+from collections.abc import Callable
 from typing import NoReturn
 
 from . import tree
 from .cursor import Cursor, Stop, request_meant
 from .messages import Fix, advise, replace
 from .tokens import Kind, Token
-from .words import NOUNS, OPTIONS, PARAMETER_OPTIONS, RESERVED, WORD_OPTIONS
+from .vocabulary import NOUNS
+from .vocabulary.names import RESERVED
+from .vocabulary.options import is_option
 
 _COMPARISONS = ("<", ">", "<=", ">=", "!=", "=")
+_ENDS = frozenset(",)]")
+_OPERAND_ENDS = _ENDS | frozenset("+-*/")
 _SUPERSCRIPT_DIGITS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
 _LIST_OPERATORS = {".*": "*", "./": "/", ".^": "^"}
 MAX_DEPTH = 60  # brackets within brackets; beyond that a script is no longer meant for people
+MOST_RUN = 100  # terms or factors that are read one onto the other; longer sums and products are made of such runs
 
 
 class ExpressionReader(Cursor):
@@ -26,31 +33,38 @@ class ExpressionReader(Cursor):
     # ------------------------------------------------------------ truth
 
     def expression(self) -> tree.Expression:
+        lone = self._lone(_ENDS)
+        if lone is not None:
+            return lone
+        return self._inside(self._condition)
+
+    def _inside(self, read: Callable[[], tree.Expression]) -> tree.Expression:
+        """What is read by calling the reader again: brackets, signs, powers. Depth is limited, for here and for all that follows."""
         self.depth += 1
         if self.depth > MAX_DEPTH:
             self.depth = 0
-            self.refuse("too-deep", f"more than {MAX_DEPTH} brackets stand inside each other", advise("give parts names"))
+            self.refuse("too-deep", f"more than {MAX_DEPTH} brackets or signs stand inside each other", advise("give parts names"))
         try:
-            return self._logical("or", self._conjunction)
+            return read()
         finally:
             self.depth = max(self.depth - 1, 0)
 
-    def _conjunction(self) -> tree.Expression:
-        return self._logical("and", self._negation)
+    def _condition(self) -> tree.Expression:
+        operands = [self._conjunction()]
+        while self.take_word("or"):
+            operands.append(self._conjunction())
+        return operands[0] if len(operands) == 1 else tree.Logical(operands[0].start, operands[-1].end, "or", tuple(operands))
 
-    def _logical(self, word: str, part) -> tree.Expression:  # type: ignore[no-untyped-def]
-        first = part()
-        operands = [first]
-        while self.take_word(word):
-            operands.append(part())
-        if len(operands) == 1:
-            return first  # type: ignore[no-any-return]
-        return tree.Logical(first.start, operands[-1].end, word, tuple(operands))  # type: ignore[arg-type]
+    def _conjunction(self) -> tree.Expression:
+        operands = [self._negation()]
+        while self.take_word("and"):
+            operands.append(self._negation())
+        return operands[0] if len(operands) == 1 else tree.Logical(operands[0].start, operands[-1].end, "and", tuple(operands))
 
     def _negation(self) -> tree.Expression:
         word = self.take_word("not")
         if word:
-            operand = self._negation()
+            operand = self._inside(self._negation)
             return tree.Logical(word.start, operand.end, "not", (operand,))
         first = self._joined()
         operands, signs = [first], []
@@ -62,11 +76,13 @@ class ExpressionReader(Cursor):
         return tree.Comparison(first.start, operands[-1].end, tuple(operands), tuple(signs))
 
     def _joined(self) -> tree.Expression:
-        left = self.range()
+        first = self.range()
+        if not self.token.is_word("join"):
+            return first
+        parts = [first]
         while self.take_word("join"):
-            right = self.range()
-            left = tree.Join(left.start, right.end, left, right)
-        return left
+            parts.append(self.range())
+        return _in_runs(parts, lambda a, b: tree.Join(a.start, b.end, a, b))
 
     def range(self) -> tree.Expression:
         low = self.sum()
@@ -121,14 +137,25 @@ class ExpressionReader(Cursor):
 
     def sum(self) -> tree.Expression:
         left = self._product()
+        runs, length = [], 1
         while self.token.is_sign("+", "-"):
-            sign = self.take().text
+            sign = self.take()
             right = self._product()
-            left = tree.Binary(left.start, right.end, sign, left, right)  # type: ignore[arg-type]
-        return left
+            if length >= self._longest_run():
+                runs.append(left)
+                left, length = right if sign.text == "+" else tree.Negative(sign.start, right.end, right), 1
+            else:
+                left = tree.Binary(left.start, right.end, sign.text, left, right)  # type: ignore[arg-type]
+                length += 1
+        return _in_runs([*runs, left], lambda a, b: tree.Binary(a.start, b.end, "+", a, b)) if runs else left
+
+    def _longest_run(self) -> int:
+        """Shorter ones far inside, where runs within runs add up to the depth of the tree."""
+        return MOST_RUN if self.depth <= 4 else MOST_RUN // 6
 
     def _product(self) -> tree.Expression:
         left = self._signed()
+        runs, length = [], 1
         while self.token.is_sign("*", "/"):
             sign = self.take().text
             if sign == "/":
@@ -136,20 +163,43 @@ class ExpressionReader(Cursor):
                 self._two_readings(left, right, "/")
             else:
                 right = self._signed()
-            left = tree.Binary(left.start, right.end, sign, left, right)  # type: ignore[arg-type]
-        return left
+            if length >= self._longest_run() and sign == "*":
+                runs.append(left)
+                left, length = right, 1
+            elif length >= 2 * self._longest_run():
+                self.refuse("too-deep", "too many quotients stand one after the other", advise("give parts names"))
+            else:
+                left = tree.Binary(left.start, right.end, sign, left, right)  # type: ignore[arg-type]
+                length += 1
+        return _in_runs([*runs, left], lambda a, b: tree.Binary(a.start, b.end, "*", a, b)) if runs else left
 
     def _denominator(self) -> tree.Expression:
         sign = self.take_sign("-")
         if sign:
-            operand = self._denominator()
+            operand = self._inside(self._denominator)
             return tree.Negative(sign.start, operand.end, operand)
         return self._power()
 
+    def _lone(self, ends: frozenset[str]) -> tree.Expression | None:
+        """A number or name behind which one of these signs or the end of the line follows: read at once, since most operands are such."""
+        token = self.token
+        if token.kind is not Kind.NUMBER and (token.kind is not Kind.NAME or token.text in RESERVED):
+            return None
+        following = self.ahead()
+        if not (following.text in ends if following.kind is Kind.SIGN else following.kind is Kind.NEWLINE):
+            return None
+        self.take()
+        if token.kind is Kind.NUMBER:
+            return tree.Number(token.start, token.end, token.text)
+        return tree.Name(token.start, token.end, self.name_of(token), token.text)
+
     def _signed(self) -> tree.Expression:
+        lone = self._lone(_OPERAND_ENDS)
+        if lone is not None:
+            return lone
         sign = self.take_sign("-")
         if sign:
-            operand = self._signed()
+            operand = self._inside(self._signed)
             return tree.Negative(sign.start, operand.end, operand)
         if self.token.is_sign("+"):
             self.refuse(
@@ -259,11 +309,11 @@ class ExpressionReader(Cursor):
     def _exponent(self) -> tree.Expression:
         sign = self.take_sign("-")
         if sign:
-            operand = self._exponent()
+            operand = self._inside(self._exponent)
             return tree.Negative(sign.start, operand.end, operand)
         base = self._atom()
         if self.take_sign("^"):
-            exponent = self._exponent()
+            exponent = self._inside(self._exponent)
             return tree.Binary(base.start, exponent.end, "^", base, exponent)
         return base
 
@@ -353,12 +403,16 @@ class ExpressionReader(Cursor):
             self.take()
             operand = tree.Name(token.start, token.end, self.name_of(token), token.text)
         else:
-            operand = self._atom()
+            operand = self._inside(self._atom)
         return tree.Radical(sign.start, operand.end, operand)
 
     def _postfix(self, value: tree.Expression, callable_too: bool = True) -> tree.Expression:
+        count = 0
         while True:
             token = self.token
+            count += 1
+            if count > MAX_DEPTH:
+                self.refuse("too-deep", f"more than {MAX_DEPTH} of these stand one after the other", advise("give parts names"))
             if token.kind is Kind.PRIME and token.glued:
                 self.take()
                 value = tree.Prime(value.start, token.end, value, sum({"″": 2, "‴": 3}.get(c, 1) for c in token.text))
@@ -546,8 +600,8 @@ class ExpressionReader(Cursor):
             fix = replace(before.end, before.end, " of", f"{before.text} of {text}")
             self.refuse("request-of", f"a request reads '{before.text} of ...'", fix, token=before)
         ahead = self.ahead()
-        worded = text in WORD_OPTIONS or text in PARAMETER_OPTIONS
-        if text in OPTIONS and (ahead.kind in ((Kind.NAME,) if worded else (Kind.NAME, Kind.NUMBER, Kind.TEXT)) or ahead.is_sign("[")):
+        worded = is_option(text, "choice", "parameter", "parameter span")
+        if is_option(text) and (ahead.kind in ((Kind.NAME,) if worded else (Kind.NAME, Kind.NUMBER, Kind.TEXT)) or ahead.is_sign("[")):
             self.refuse("option-comma", "an option comes after a comma", replace(before.end, token.start, ", ", f", {text}"))
         if before.kind is Kind.NUMBER and not token.glued:
             joined, product = f"{before.text}{text}", f"{before.text}*{text}"
@@ -576,3 +630,10 @@ class ExpressionReader(Cursor):
             return self.tokens[at].end
         finally:
             self.at = at
+
+
+def _in_runs(parts: list[tree.Expression], joined: Callable[[tree.Expression, tree.Expression], tree.Expression]) -> tree.Expression:
+    """Many parts as one expression, from left to right, in runs of runs: its depth does not come from its length."""
+    while len(parts) > 1:
+        parts = [functools.reduce(joined, parts[k : k + MOST_RUN]) for k in range(0, len(parts), MOST_RUN)]
+    return parts[0]

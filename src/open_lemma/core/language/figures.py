@@ -7,7 +7,8 @@ from .cursor import Builtins, nearest
 from .kinds import WORDS, KindChecker, Scope
 from .messages import Fix, advise, replace
 from .parser import Reading
-from .words import CORNERS, STATEMENT_OPTIONS, STYLES
+from .vocabulary import STATEMENTS
+from .vocabulary.names import CORNERS, STYLES
 
 # Words that stand at a window, and words that stand at the figure as a whole.
 _WINDOW_WORDS = (
@@ -208,7 +209,7 @@ class FigureChecker(KindChecker):
         self._options(axis.options, "axis", scope)
 
     def _options(self, options: tuple[tree.Option, ...], word: str, scope: Scope) -> None:
-        known = STATEMENT_OPTIONS[word]
+        known = [o.name for o in STATEMENTS[word].options]
         for option in options:
             if option.name not in known:
                 meant = nearest(option.name, known)
@@ -221,8 +222,7 @@ class FigureChecker(KindChecker):
                 self._not_yet("'colour by' here", option.start, option.end)
             elif isinstance(option.value, tree.Expression):
                 self.option_value(option, scope)
-            if sum(o.name == option.name for o in options) > 1 and option is not next(o for o in options if o.name == option.name):
-                self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
+        self.said_twice(options)
 
 
 def _draws(node: tree.Node) -> bool:

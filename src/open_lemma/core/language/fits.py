@@ -7,8 +7,6 @@ from .kinds import NUMBER, WORDS, Kind, Known, Scope
 from .messages import Fix, Message, advise, replace
 from .questions import QuestionChecker, unwrapped
 
-FROM_DATA = frozenset({"fit", "interpolation"})  # requests that give a function, of which they are the definition
-RESULTS = frozenset({"residuals", "confidence", "prediction"})  # what is drawn of a fit
 # What a fitted function has by name, beside its parameters.
 FIT_PARTS = ("residuals", "fitted", "spread", "sum_of_squares", "degrees_of_freedom", "r_squared", "aicc")
 MOST_DEGREE = 30

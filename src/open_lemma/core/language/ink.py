@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from . import tree
 from .messages import Edit
 from .parser import Reading
-from .words import RESERVED, canonical_name
+from .vocabulary.names import RESERVED, canonical_name
 
 
 class NotInked(ValueError):

@@ -15,7 +15,7 @@ from . import tree
 from .cursor import Builtins, nearest
 from .messages import Fix, Message, Messages, advise, replace
 from .parser import Reading
-from .words import NOUNS
+from .vocabulary import NOUNS
 
 # "items" is a list of other things than numbers; of "any" nothing is known before the script runs.
 Kind = Literal["number", "list", "items", "text", "truth", "point", "table", "function", "finding", "any", "broken"]
@@ -73,13 +73,9 @@ NUMBER = Known("number", 0)
 ANY = Known("any", 0)
 
 
-# Requests that give a formula, in which names without a value stay open.
-FORMULAS = frozenset({"derivative", "series", "simplification"})
-
-
 def gives_formula(request: tree.Request) -> bool:
     """Whether a request gives a formula: a derivative, a series, an integral without a span."""
-    return request.noun in FORMULAS or (request.noun == "integral" and all(w.low is None for w in request.windows))
+    return NOUNS[request.noun].gives == "formula" or (request.noun == "integral" and all(w.low is None for w in request.windows))
 
 
 class KindChecker:
@@ -259,6 +255,8 @@ class KindChecker:
             return self._name(e, scope)
         if isinstance(e, tree.Call):
             return self._call(e, scope)
+        if isinstance(e, tree.Binary):
+            return self._arithmetic(e, scope)
         if isinstance(e, tree.Range):
             return self._range(e, scope)
         if isinstance(e, tree.ListOf):
@@ -304,11 +302,11 @@ class KindChecker:
                 self.error("drawing-as-value", f"'{e.noun} of' draws; it is no value", e.start, e.end)
             if gives_formula(e):
                 return "number"
-            return "table" if e.noun == "values" else "finding"
+            return "table" if NOUNS[e.noun].gives == "table" else "finding"
         return self._arithmetic(e, scope)
 
     def _arithmetic(self, e: tree.Expression, scope: Scope) -> Kind:
-        parts = [c for c in tree.children(e) if isinstance(c, tree.Expression)]
+        parts = [e.left, e.right] if isinstance(e, tree.Binary) else [c for c in tree.children(e) if isinstance(c, tree.Expression)]
         kinds = [self.kind_of(c, scope) for c in parts]
         if isinstance(e, tree.Group):
             return kinds[0]
@@ -648,6 +646,14 @@ class KindChecker:
 
     def error(self, code: str, text: str, start: int, end: int, *fixes: Fix, advice: str = "") -> None:
         self.messages.add(Message("error", code, start, end, text, tuple(fixes), advice))
+
+    def said_twice(self, options: tuple[tree.Option, ...]) -> None:
+        """Each option is said once; what belongs to a parameter once for each."""
+        seen: set[str] = set()
+        for option in options:
+            if option.parameter is None and option.name in seen:
+                self.error("said-twice", f"'{option.name}' is said twice", option.start, option.end)
+            seen.add(option.name)
 
     def warn(self, code: str, text: str, start: int, end: int) -> None:
         self.messages.add(Message("warning", code, start, end, text))

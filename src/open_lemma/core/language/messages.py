@@ -68,13 +68,18 @@ def advise(label: str) -> Fix:
     return Fix(label)
 
 
+MOST = 200  # mistakes that are told of one script, and as many warnings
+
+
 @dataclass
 class Messages:
-    """Collects messages; refuses to say the same thing twice at one place."""
+    """Collects messages; refuses to say the same thing twice at one place, and keeps the first MOST of each kind."""
 
     source: Source
     items: list[Message] = field(default_factory=list)
     errors: int = 0  # how many of them are errors
+    warnings: int = 0
+    left_out: int = 0  # errors that came when there were MOST
     _said: set[tuple[int, str]] = field(default_factory=set)
     _places: list[int] = field(default_factory=list)  # where errors start, rising
 
@@ -82,7 +87,13 @@ class Messages:
         key = (message.start, message.code)
         if key in self._said:
             return
+        if message.severity == "error" and self.full:
+            self.left_out += 1
+            return
+        if message.severity == "warning" and self.warnings == MOST:
+            return
         self._said.add(key)
+        self.warnings += message.severity == "warning"
         self.items.append(message)
         if message.severity == "error":
             self.errors += 1
@@ -92,10 +103,27 @@ class Messages:
         """Leave only the first `count` of them: what was read in one way is read in another."""
         for message in self.items[count:]:
             self._said.discard((message.start, message.code))
+            self.warnings -= message.severity == "warning"
             if message.severity == "error":
                 self.errors -= 1
                 del self._places[bisect_left(self._places, message.start)]
         del self.items[count:]
+
+    @property
+    def full(self) -> bool:
+        """Whether no more mistakes are listed: reading and checking end here."""
+        return self.errors >= MOST
+
+    def end_at(self, offset: int) -> None:
+        """Say that what follows a place was not looked at any more."""
+        if any(m.code == "too-many" for m in self.items):
+            return
+        line, last = self.source.line_of(offset), self.source.line_count
+        lines = f"line {line}" if line == last else f"lines {line} to {last}"
+        text = f"these are the first {MOST} mistakes; {lines} are not read until they are mended".replace(
+            f"{lines} are", f"{lines} {'is' if line == last else 'are'}"
+        )
+        self.items.append(Message("error", "too-many", offset, offset, text))
 
     def has_errors(self) -> bool:
         return self.errors > 0

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 from . import tree
 from .cursor import Builtins
-from .messages import Messages
+from .messages import Message, Messages, advise
 from .source import Source
 from .statements import StatementReader
+from .tokens import TooLong
 
 MAX_SCRIPT_CHARACTERS = 200_000
 
@@ -27,12 +28,16 @@ def parse(text: str, builtins: Builtins) -> Reading:
     """
     source = Source(text)
     if len(text) > MAX_SCRIPT_CHARACTERS:
-        messages = Messages(source)
-        from .messages import Message, advise
-
-        limit = f"a script has at most {MAX_SCRIPT_CHARACTERS} characters; this one has {len(text)}"
-        messages.add(Message("error", "too-long", 0, 1, limit, (advise("split it into several folios"),)))
-        return Reading(source, tree.Script(0, len(text), ()), messages)
-    reader = StatementReader(source, builtins)
+        return _too_long(source, f"{MAX_SCRIPT_CHARACTERS} characters; this one has {len(text)}")
+    try:
+        reader = StatementReader(source, builtins)
+    except TooLong as most:
+        return _too_long(source, f"{most}; long data belong in a table")
     script = reader.script()
     return Reading(source, script, reader.messages)
+
+
+def _too_long(source: Source, most: str) -> Reading:
+    messages = Messages(source)
+    messages.add(Message("error", "too-long", 0, 1, f"a script has at most {most}", (advise("split it into several folios"),)))
+    return Reading(source, tree.Script(0, len(source.text), ()), messages)

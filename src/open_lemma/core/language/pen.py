@@ -20,15 +20,11 @@ from .ink import NotInked, applied
 from .messages import Edit
 from .parser import Reading, parse
 from .spaces import coordinates, kind_of_surface
-from .words import COLOUR_OPTIONS, NOUNS, RESERVED, STATEMENT_OPTIONS, WORD_OPTIONS
+from .vocabulary import NOUNS, OPTIONS, STATEMENTS
+from .vocabulary.names import RESERVED
 
 Dressed = tree.Request | tree.Axis | tree.TextAt | tree.Marked | tree.Ruled | tree.Legend | tree.Inset | tree.Style
 _STATEMENTS = (tree.Axis, tree.TextAt, tree.Marked, tree.Ruled, tree.Legend, tree.Inset, tree.Style)
-# What findings that are inked are called, with a number behind.
-_NAMES = {
-    "crossings": "meets", "minima": "lows", "maxima": "highs", "lowest": "low", "highest": "high", "integral": "area", "extremes": "turns",
-    "inflections": "bends", "mean": "middle", "length": "way",
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +39,10 @@ class Action:
     do: str
     line: int
     more: dict[str, Any]
+
+
+def _has_option(statement: str, name: str) -> bool:
+    return any(option.name == name for option in STATEMENTS[statement].options)
 
 
 def inked(text: str, actions: Iterable[Action], builtins: Builtins) -> tuple[str, list[Edit]]:
@@ -151,8 +151,8 @@ class _Pen:
         what the others have now."""
         node = self._dressed(line, more.get("kind"))
         name, value = str(more["name"]), more.get("value")
-        known = NOUNS[node.noun].options if isinstance(node, tree.Request) else STATEMENT_OPTIONS[_word(node)]
-        if name not in known:
+        known = NOUNS[node.noun].options if isinstance(node, tree.Request) else STATEMENTS[_word(node)].options
+        if all(option.name != name for option in known):
             raise NotInked(f"this has no option '{name}'")
         if value is not None:
             value = self._value(name, str(value))
@@ -163,9 +163,9 @@ class _Pen:
 
     def _value(self, name: str, value: str) -> str:
         """The value as it is written; refused where it would not read back as one option."""
-        if name in COLOUR_OPTIONS and not re.fullmatch(r"[a-z]+|\"#[0-9a-fA-F]{6}\"", value):
+        if name == "colour" and not re.fullmatch(r"[a-z]+|\"#[0-9a-fA-F]{6}\"", value):
             raise NotInked(f"'{value}' is no colour")
-        if name in WORD_OPTIONS and value not in WORD_OPTIONS[name]:
+        if OPTIONS[name].choices and value not in OPTIONS[name].choices:
             raise NotInked(f"'{value}' is no {name}")
         if "\n" in value:
             raise NotInked("an option stands on one line")
@@ -190,7 +190,7 @@ class _Pen:
             comma = self.text.rfind(",", 0, option.start)
             return Edit(comma, option.end, "")
         written = self.text[option.start : option.value_start]
-        if name in COLOUR_OPTIONS or not written.strip():
+        if name == "colour" or not written.strip():
             return Edit(option.start, option.end, f"{name} {value}")
         return Edit(option.start, option.end, f"{written}{value}")
 
@@ -254,7 +254,7 @@ class _Pen:
         window = self._span({**more, "low": more.get("high"), "high": more.get("low")} if turned else more)
         options: dict[str, Any] = dict(more.get("options") or {})
         for name, value in options.items():
-            if name not in STATEMENT_OPTIONS["axis"]:
+            if not _has_option("axis", name):
                 raise NotInked(f"an axis has no option '{name}'")
             if value is not None:
                 options[name] = self._value(name, str(value))
@@ -313,7 +313,7 @@ class _Pen:
             if gone is not None:
                 return []
             return [Edit(found.start, found.end, "no legend")] if found is not None else self._add_to(line, "no legend")
-        options = {str(n): v for n, v in (more.get("options") or {}).items() if n in STATEMENT_OPTIONS["legend"]}
+        options = {str(n): v for n, v in (more.get("options") or {}).items() if _has_option("legend", str(n))}
         place = None
         if more.get("at") is not None:
             place = f" at ({', '.join(number_text(float(v), 1.0) for v in more['at'])})"
@@ -460,7 +460,7 @@ class _Pen:
             if isinstance(statement, tree.Show) and len(statement.items) == 1:
                 request = statement.items[0]
             if isinstance(request, tree.Request):
-                name = self._fresh(_NAMES.get(request.noun, request.noun))
+                name = self._fresh(NOUNS[request.noun].finding_name or request.noun)
                 return name, [Edit(statement.start, request.start, f"{name} = ")]
         raise NotInked(f"there is no finding in line {line}")
 
@@ -498,7 +498,7 @@ class _Pen:
             other = more.get("second") or {}
             second, _ = self._subject(int(other["series"]), other.get("item"), variable)
             subject = f"{subject} and {second}"
-        name = self._fresh(_NAMES.get(noun, noun))
+        name = self._fresh(NOUNS[noun].finding_name or noun)
         edits = [Edit(at, at, f"{name} = {noun} of {subject} {window}\n")]
         return edits + self._add_to(line, f"mark {name}") if more.get("mark") else edits
 

@@ -6,21 +6,7 @@ from . import tree
 from .figures import FigureChecker
 from .kinds import NUMBER, Known, Scope
 from .messages import advise, replace
-
-# Requests that need a span, with what is said where there is none.
-SPANNED = {
-    "roots": "say where the roots are sought", "lowest": "say where the lowest value is sought",
-    "highest": "say where the highest value is sought", "minima": "say where the minima are sought",
-    "maxima": "say where the maxima are sought", "extremes": "say where minima and maxima are sought",
-    "inflections": "say where the inflections are sought", "length": "say from where to where the length is measured",
-    "mean": "say over which span the mean is taken", "crossings": "say where the crossings are sought",
-    "area": "say from where to where the area goes", "integral": "say from where to where the integral goes",
-}  # fmt: skip
-# Requests whose span may have no end.
-ENDLESS = frozenset("roots crossings minima maxima extremes inflections lowest highest integral solution sum product area".split())
-# Requests that may go over several variables, and over how many.
-MANY = {"minima": 10, "maxima": 10, "extremes": 3, "lowest": 10, "highest": 10, "integral": 2}
-OF_LISTS = frozenset({"mean", "length", "sum", "product"})  # words that are functions of lists too
+from .vocabulary import NOUNS
 
 
 class QuestionChecker(FigureChecker):
@@ -39,7 +25,7 @@ class QuestionChecker(FigureChecker):
     def of_a_list(self, request: tree.Request, scope: Scope) -> bool:
         """`mean of [1, 2]`: a list is asked with brackets; told, if it is one."""
         subject = request.subjects[0]
-        if request.noun not in OF_LISTS or request.windows or self.free_names(subject, scope):
+        if not NOUNS[request.noun].of_lists or request.windows or self.free_names(subject, scope):
             return False
         called = f"{request.noun}({self.source.text[subject.start : subject.end]})"
         self.error("of-a-list", f"of a list it is written {called}", request.start, request.end,
@@ -63,7 +49,7 @@ class QuestionChecker(FigureChecker):
     def several_variables(self, request: tree.Request, scope: Scope) -> None:
         """A search over several variables: each with a span, the subject in all of them."""
         noun, windows = request.noun, request.windows
-        most = MANY.get(noun, 1)
+        most = NOUNS[noun].variables
         if len(windows) > most:
             if most == 1:
                 self._not_yet(f"'{noun} of' with several variables", windows[1].start, windows[1].end)

@@ -7,16 +7,9 @@ from .cursor import nearest
 from .expressions import ExpressionReader
 from .messages import advise, replace
 from .tokens import Kind, Token
-from .words import (
-    COLOUR_OPTIONS,
-    LIKELY_MEANT,
-    NOUNS,
-    OPTIONS,
-    PARAMETER_OPTIONS,
-    RESERVED,
-    WORD_OPTIONS,
-    canonical_name,
-)
+from .vocabulary import NOUNS, OPTIONS
+from .vocabulary.names import LIKELY_MEANT, RESERVED, canonical_name
+from .vocabulary.options import OPTION_WORDS, is_option, option_of
 
 
 class RequestReader(ExpressionReader):
@@ -110,10 +103,10 @@ class RequestReader(ExpressionReader):
 
     def at_option(self, window_before: bool) -> bool:
         token, following = self.token, self.ahead()
-        if token.kind is not Kind.NAME or token.text not in OPTIONS or following.is_word("from", "in"):
+        if token.kind is not Kind.NAME or not is_option(token.text) or following.is_word("from", "in"):
             return False
         ended = following.is_sign(",", ")", "]") or self.at_line_end(following)
-        return not (window_before and ended) or token.text in WORD_OPTIONS or token.text in ("width", "colour", "opacity", "label")
+        return not (window_before and ended) or is_option(token.text, "choice") or token.text in ("width", "colour", "opacity", "label")
 
     def _bad_tail(self, comma: Token, what: str = "request") -> None:
         token, following = self.token, self.ahead()
@@ -126,7 +119,7 @@ class RequestReader(ExpressionReader):
                 "against-several", f"'{token.text}' is not an option of this {what}; data of several variables stand in brackets",
                 advise("against (xs, ys)"),
             )  # fmt: skip
-        meant = LIKELY_MEANT.get(token.text) or nearest(token.text, OPTIONS)
+        meant = LIKELY_MEANT.get(token.text) or nearest(token.text, OPTION_WORDS)
         fixes = [replace(token.start, token.end, meant)] if meant else []
         self.refuse("unknown-option", f"'{token.text}' is not an option of this {what}", *fixes)
 
@@ -142,14 +135,14 @@ class RequestReader(ExpressionReader):
 
     def option(self) -> tree.Option:
         word = self.take()
-        name = word.text
-        if name in COLOUR_OPTIONS:
+        name, kind = word.text, option_of(word.text).kind
+        if kind == "colour":
             self._colour_without_quotes()
         if self.at_line_end() or self.token.is_sign(",", ")", "]"):
             self.refuse("option-value", f"option '{name}' needs a value", advise(f"{name} ..."), token=word)
-        if name in WORD_OPTIONS:
+        if kind == "choice":
             return self._word_option(word)
-        if name in PARAMETER_OPTIONS:
+        if kind in ("parameter", "parameter span"):
             parameter = self.need_name(f"'{name}' names a parameter")
             fix = advise(f"{name} {parameter.text} = ...")
             if self.token.is_word("from"):
@@ -157,14 +150,14 @@ class RequestReader(ExpressionReader):
             self.need_sign("=", "parameter-value", f"'{name}' gives a value to a parameter", fix)
             value = self.range()
             return tree.Option(word.start, value.end, name, value, parameter=canonical_name(parameter.text))
-        if name in COLOUR_OPTIONS:
+        if kind == "colour":
             return self._colour(word)
-        value = self.expression() if name in ("label", "title", "dates", "where", "at", "near") else self.range()
+        value = self.expression() if kind in ("text", "condition", "place") else self.range()
         return tree.Option(word.start, value.end, name, value)
 
     def _word_option(self, word: Token) -> tree.Option:
         value_token = self.token
-        known = WORD_OPTIONS[word.text]
+        known = OPTIONS[word.text].choices
         value = self.need_plain_word()
         if value not in known:
             meant = nearest(value, known) or (next((k for k in known if k.startswith(value)), None))

@@ -7,7 +7,6 @@ from .kinds import NUMBER, WORDS, KindChecker, Scope
 from .messages import advise, replace
 from .questions import unwrapped
 
-SPACE_NOUNS = frozenset({"surface", "contours", "section"})
 _WORDS = {
     "explicit": "a height over two variables", "parametric": "places of two parameters", "implicit": "an equation in three variables",
 }  # fmt: skip

@@ -11,17 +11,25 @@ from .cursor import Stop
 from .messages import Fix, advise, replace
 from .requests import RequestReader
 from .tokens import Kind, Token
-from .words import RESERVED, canonical_name
+from .vocabulary.names import RESERVED, canonical_name
 
 _CELLS = re.compile(r'(?P<comment>#.*)|(?P<text>"[^"\n]*")|(?P<unit>\[[^\]\n]*\])|(?P<plain>[^\s"\[\]#]+)')
 _CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?")
 
 
+MAX_BLOCKS = 40  # blocks within blocks
+
+
 class StatementReader(RequestReader):
+    blocks = 0
+
     def script(self) -> tree.Script:
         statements: list[tree.Statement] = []
         while not self.stands(Kind.END):
             kind = self.token.kind
+            if self.messages.full:
+                self._give_up()
+                break
             if kind is Kind.INDENT:
                 self._unexpected_indent()
             if kind in (Kind.NEWLINE, Kind.DEDENT, Kind.INDENT):
@@ -31,6 +39,11 @@ class StatementReader(RequestReader):
             if found is not None:
                 statements.append(found)
         return tree.Script(0, len(self.text), tuple(statements))
+
+    def _give_up(self) -> None:
+        """There are too many mistakes: nothing is read from here on."""
+        self.messages.end_at(self.token.start)
+        self.at = len(self.tokens) - 1
 
     def _unexpected_indent(self) -> None:
         token = self.token
@@ -57,8 +70,31 @@ class StatementReader(RequestReader):
             return None
 
     def _statements_until_dedent(self) -> list[tree.Statement]:
+        self.blocks += 1
+        try:
+            if self.blocks <= MAX_BLOCKS:
+                return self._block_statements()
+            self.complain(
+                "too-deep", f"more than {MAX_BLOCKS} blocks stand inside each other", self.token.start, self.token.end,
+                advise("make a define block of the inner ones"),
+            )  # fmt: skip
+            self._skip_block()
+            return []
+        finally:
+            self.blocks -= 1
+
+    def _skip_block(self) -> None:
+        depth = 1
+        while depth and not self.stands(Kind.END):
+            depth += self.stands(Kind.INDENT) - self.stands(Kind.DEDENT)
+            self.take()
+
+    def _block_statements(self) -> list[tree.Statement]:
         statements: list[tree.Statement] = []
         while not self.stands(Kind.DEDENT, Kind.END):
+            if self.messages.full:
+                self._give_up()
+                break
             if self.stands(Kind.INDENT):
                 self._unexpected_indent()
                 self.take()

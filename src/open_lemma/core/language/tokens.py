@@ -61,11 +61,22 @@ _PATTERN = re.compile(
 _DOUBLED = re.compile(r"==|\*\*|\.[*/^](?!\d)")
 _OPENS_STATEMENT = re.compile(r"[^\W\d]\w*(\([^()\n]*\))?\s*=(?!=)|(show|if|for|while|define|part|note|figure|check|table)\b(?!\s*[,)\]])")
 _RAW_BLOCK = re.compile(r"(note[ ]*|table[ ]+\S+[ ]*):[ ]*(#.*)?$")
+_KINDS = {kind.name: kind for kind in Kind}
 _PLAIN_SIGNS = {"−": "-", "·": "*", "×": "*", "≤": "<=", "≥": ">=", "≠": "!="}
 
 
+MAX_TOKENS, MAX_LINES = 80_000, 10_000
+
+
+class TooLong(Exception):
+    """A script of more words and signs, or of more lines, than are read; what it has too many of."""
+
+
 def tokenize(text: str, messages: Messages) -> list[Token]:
-    """All tokens of a script, ending with NEWLINE and END; trouble with brackets and indents goes to `messages`."""
+    """All tokens of a script, ending with NEWLINE and END; trouble with brackets and indents goes to `messages`.
+
+    Raises TooLong for more than MAX_TOKENS tokens or MAX_LINES lines that are neither empty nor rows of a table.
+    """
     return _Lexer(text, messages).run()
 
 
@@ -76,6 +87,7 @@ class _Lexer:
         self.tokens: list[Token] = []
         self.open: list[Token] = []
         self.indents = [0]
+        self.lines = 0
 
     def run(self) -> list[Token]:
         position = self._skip_blank_start()
@@ -95,10 +107,12 @@ class _Lexer:
                 position = self._line_end(start, end)
                 continue
             word = self.text[start:end]
-            token = Token(Kind[kind], _PLAIN_SIGNS.get(word, word), start, end, start == last_end)
+            token = Token(_KINDS[kind], _PLAIN_SIGNS.get(word, word), start, end, start == last_end)
             last_end = end
             self._brackets(token)
             self.tokens.append(token)
+            if len(self.tokens) > MAX_TOKENS:
+                raise TooLong(f"{MAX_TOKENS} words, numbers and signs")
         self._finish(size)
         return self.tokens
 
@@ -120,8 +134,7 @@ class _Lexer:
     def _line_end(self, start: int, end: int) -> int:
         """Handle a line's end; the return value is where reading goes on."""
         if self.open:
-            following = self.text[end:].lstrip(" ")
-            if end < len(self.text) and not (_OPENS_STATEMENT.match(following) and self.text[end] != " "):
+            if end < len(self.text) and (self.text[end] == " " or not _OPENS_STATEMENT.match(self.text, end)):
                 return end
             self._not_closed(start)
         last = self.tokens[-1] if self.tokens else None
@@ -159,6 +172,9 @@ class _Lexer:
     def _newline(self, start: int, end: int) -> None:
         if self.tokens and self.tokens[-1].kind not in (Kind.NEWLINE, Kind.INDENT, Kind.DEDENT):
             self.tokens.append(Token(Kind.NEWLINE, "", start, end))
+            self.lines += 1
+            if self.lines > MAX_LINES:
+                raise TooLong(f"{MAX_LINES} lines with statements")
 
     def _raw_block(self, newline: int) -> bool | None:
         """True where the line that ends here opens a block of prose or of table rows."""

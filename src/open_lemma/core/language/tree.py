@@ -477,8 +477,15 @@ class Script(Node):
 
 def children(node: Node) -> Iterator[Node]:
     """The nodes directly inside a node, in the order of the text."""
-    for field in fields(node):
-        yield from _nodes_in(getattr(node, field.name))
+    kind = type(node)
+    names = _NAMES.get(kind)
+    if names is None:
+        names = _NAMES[kind] = tuple(field.name for field in fields(node) if field.name not in ("start", "end"))
+    for name in names:
+        yield from _nodes_in(getattr(node, name))
+
+
+_NAMES: dict[type, tuple[str, ...]] = {}  # of the fields of each kind of node
 
 
 def _nodes_in(value: object) -> Iterator[Node]:

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from . import tree
-from .words import NOUNS
+from .vocabulary import NOUNS
 
 _OR, _AND, _NOT, _COMPARE, _JOIN, _RANGE, _SUM, _PRODUCT, _SIGN, _FACTORS, _POWER, _ATOM = range(12)
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from math import log
 from typing import Any
 
-from numba import njit
+from ..compiled import compiled
 
 
-@njit(cache=True, nogil=True)
+@compiled
 def plate_sums(at: Any, places: Any, weights: Any, along: int, up: int, found: Any) -> None:
     """found (m,): at places (m, 2) the sum over points (n, 2) of weights times s*ln(s), s the squared distance, differentiated
     `along` times by the first and `up` times by the second coordinate; its limit where s is 0, NaN where it has none."""

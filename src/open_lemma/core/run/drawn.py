@@ -24,6 +24,8 @@ from ..formula.written import written
 from ..language import tree
 from ..language.cursor import nearest
 from ..language.messages import Refused, advise, replace
+from ..language.vocabulary import OPTIONS
+from ..language.vocabulary.options import range_of
 from ..numerics.fitting.bands import band
 from ..numerics.fitting.fit import Fit
 from ..numerics.sampling import Sampler
@@ -34,8 +36,6 @@ from .slopes import value_of
 from .spaces import Contours, Cut, SpaceCollector, SpacePath, SpacePoints, SpacePut, SpaceThing, zero_factors
 from .values import FindingValue, FunctionValue, ItemsValue, ListValue, PointValue, Scalar, TextValue
 
-_MEASURES = {"detail": (0.1, 8.0), "width": (0.1, 20.0), "size": (0.5, 60.0), "opacity": (0.0, 1.0), "turn": (-360.0, 360.0)}
-_WHOLE = {"mesh": (1, 200), "every": (1, 100_000), "decimals": (0, 12), "minor": (0, 20), "columns": (1, 12)}
 _FAR = Fraction(10) ** 300
 MOST_PIECES = 60  # of an interpolation that a curve's formula writes out
 
@@ -563,7 +563,7 @@ class Collector:
             style["fill"] = self.scope.truth(value).truth
         elif isinstance(value, str):
             style[name] = value
-        elif name in _WHOLE:
+        elif OPTIONS[name].kind == "whole":
             style[name] = self.whole(option, value)
         else:
             style[name] = self._measure(option, self.scope.number(value).value)
@@ -575,17 +575,17 @@ class Collector:
         return found.text
 
     def _measure(self, option: tree.Option, value: float) -> float:
-        low, high = _MEASURES[option.name]
+        low, high = range_of(OPTIONS[option.name])
         if not low <= value <= high:
-            unit = {"opacity": "", "detail": "", "turn": "°"}.get(option.name, " pt")
-            raise refusal("option-range", f"{option.name} is {low:g} to {high:g}{unit}, not {value:g}", option)
+            text = f"{option.name} is {low:g} to {high:g}{OPTIONS[option.name].unit}, not {value:g}"
+            raise refusal("option-range", text, option)
         return value
 
     def whole(self, option: tree.Option, e: tree.Expression) -> int:
         value = self.scope.number(e).value
-        low, high = _WHOLE[option.name]
+        low, high = range_of(OPTIONS[option.name])
         if value != round(value) or not low <= value <= high:
-            raise refusal("option-range", f"{option.name} is a whole number from {low} to {high}, not {short(value)}", option)
+            raise refusal("option-range", f"{option.name} is a whole number from {low:g} to {high:g}, not {short(value)}", option)
         return int(value)
 
     def _colour(self, value: Any, option: tree.Option) -> str:

@@ -5,6 +5,7 @@ Nothing is listed here: what the tables hold has a page, and what they do not ho
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from functools import cache
 from typing import Any
@@ -13,8 +14,7 @@ from ..formula.catalogue import ENTRIES
 from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
-from ..language.checker import READY_OPTIONS
-from ..language.words import METHOD_PAGES, NOUNS, OPTION_HELP, STATEMENT_OPTIONS, STATEMENT_PAGES, VALUE_PAGES, WORD_OPTIONS
+from ..language.vocabulary import METHODS, NOUNS, OPTIONS, STATEMENTS, VALUES, Noun, Option, Statement, Topic
 
 
 @dataclass(frozen=True)
@@ -53,27 +53,35 @@ _ARGUMENTS = {
 @cache
 def pages() -> tuple[Page, ...]:
     """All pages, in the order of the tables."""
-    found = [
-        Page(
-            f"{kind}-{n.name}", kind, n.name, n.usage, n.help, n.example, n.words, n.available, sorted(READY_OPTIONS.get(n.name, n.options))
-        )
-        for n in NOUNS.values()
-        for kind in ("drawing" if n.draws else "request",)
-    ]
-    for kind, table in (("statement", STATEMENT_PAGES), ("value", VALUE_PAGES), ("method", METHOD_PAGES)):
-        for name, (usage, help, example, words) in table.items():
-            options = sorted(STATEMENT_OPTIONS.get(name, ())) if kind == "statement" else []
-            plain = name.lower().replace(" ", "-").replace("'", "")
-            found.append(Page(f"{kind}-{plain}", kind, name, usage, help, example, words, options=options))
-    for name, (help, written, example) in OPTION_HELP.items():
-        choices = list(WORD_OPTIONS.get(name, ()))
-        takers = [n for n in NOUNS.values() if n.available and name in READY_OPTIONS.get(n.name, n.options)]
-        others = [word for word, options in STATEMENT_OPTIONS.items() if name in options]
-        words = "belongs to " + ", ".join([*(n.name for n in takers), *others]) if takers or others else ""
-        ready = bool(takers or others)
-        found.append(Page(f"option-{name}", "option", name, written, help, example, words, ready, choices=choices))
+    found = [_of_noun(n) for n in NOUNS.values()]
+    found += [_of_topic("statement", s, sorted(o.name for o in s.options)) for s in STATEMENTS.values()]
+    found += [_of_topic("value", v) for v in VALUES]
+    found += [_of_topic("method", m) for m in METHODS]
+    found += [_of_option(o) for o in OPTIONS.values()]
     found += [_of_entry(e) for e in ENTRIES.values() if e.category in _KINDS]
     return tuple(found)
+
+
+def _usage(ways: tuple[str, ...]) -> str:
+    return "   or   ".join(ways)
+
+
+def _of_noun(n: Noun) -> Page:
+    kind = "drawing" if n.draws else "request"
+    return Page(
+        f"{kind}-{n.name}", kind, n.name, _usage(n.usage), n.summary, n.example, n.common_words, options=sorted(n.option_names())
+    )  # fmt: skip
+
+
+def _of_topic(kind: str, t: Statement | Topic, options: Sequence[str] = ()) -> Page:
+    plain = t.name.lower().replace(" ", "-").replace("'", "")
+    return Page(f"{kind}-{plain}", kind, t.name, _usage(t.usage), t.summary, t.example, t.common_words, options=list(options))
+
+
+def _of_option(o: Option) -> Page:
+    takers = [n.name for n in NOUNS.values() if o in n.options] + [s.name for s in STATEMENTS.values() if o in s.options]
+    words = f"belongs to {', '.join(takers)}" if takers else ""
+    return Page(f"option-{o.name}", "option", o.name, o.written, o.summary, o.example, words, bool(takers), choices=list(o.choices))
 
 
 def _of_entry(e: Entry) -> Page:

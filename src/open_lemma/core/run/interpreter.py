@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import logging
-import sys
 import traceback
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
@@ -21,11 +20,10 @@ from ..formula.tape import NoScalar
 from ..formula.units import parse_unit
 from ..language import tree
 from ..language.checker import broken_names, check
-from ..language.fits import FROM_DATA
 from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
-from ..language.words import NOUNS
+from ..language.vocabulary import NOUNS
 from .asking import show_digits
 from .comparing import compared_fits
 from .drawing import FigureBuilder
@@ -87,6 +85,20 @@ class UnknownPart(ValueError):
     """The script has no part of that title."""
 
 
+# Told of a fault of ours: the exception, the line of the statement, and the statement's hash.
+OnFault = Callable[[Exception, int, str], None]
+
+
+def described_fault(trouble: Exception, line: int, digest: str) -> str:
+    """A fault of ours for a log: its type and where in the program; never what it says, which may hold parts of the script."""
+    steps = "".join(traceback.format_tb(trouble.__traceback__))
+    return f"fault of ours: line {line}, statement {digest}: {type(trouble).__name__}\n{steps}"
+
+
+def log_fault(trouble: Exception, line: int, digest: str) -> None:
+    log.error(described_fault(trouble, line, digest))
+
+
 def read(text: str) -> tuple[Reading, set[int]]:
     """Parse and check; the second value tells which statements cannot be run."""
     reading = parse(text, BUILTINS)
@@ -95,7 +107,7 @@ def read(text: str) -> tuple[Reading, set[int]]:
 
 def run(
     text: str, emit: Emit = lambda _: None, part: str | None = None, onwards: bool = False, tables: Tables | None = None,
-    trace: Trace | None = None, memory: Memory | None = None,
+    trace: Trace | None = None, memory: Memory | None = None, on_fault: OnFault | None = None,
 ) -> Outcome:  # fmt: skip
     """Run a script. Mistakes become messages; statements without mistakes are run all the same.
 
@@ -105,15 +117,11 @@ def run(
     tables   gives the bytes of a file that a table is read from
     trace    told of each statement as it was carried out
     memory   results of statements from the run before, and the place for those of this one
+    on_fault told of a fault of ours, which costs the student one statement; else it goes to the log. What it raises ends the run
     """
     reading, broken = read(text)
-    before = sys.getrecursionlimit()
-    sys.setrecursionlimit(max(before, 20_000))
-    try:
-        with np.errstate(all="ignore"):
-            return _Interpreter(reading, broken, emit, tables, trace, memory).run(part, onwards)
-    finally:
-        sys.setrecursionlimit(before)
+    with np.errstate(all="ignore"):
+        return _Interpreter(reading, broken, emit, tables, trace, memory, on_fault).run(part, onwards)
 
 
 def stop_conditions(stops: Iterable[tuple[int, str | None]]) -> dict[int, Any]:
@@ -135,9 +143,10 @@ _NOTHING: Any = object()  # no `return` was met
 
 class _Interpreter:
     def __init__(
-        self, reading: Reading, broken: set[int], emit: Emit, tables: Tables | None, trace: Trace | None, memory: Memory | None
-    ) -> None:
-        self.reading, self.broken, self.emit, self.tables = reading, broken, emit, tables
+        self, reading: Reading, broken: set[int], emit: Emit, tables: Tables | None, trace: Trace | None, memory: Memory | None,
+        on_fault: OnFault | None,
+    ) -> None:  # fmt: skip
+        self.reading, self.broken, self.emit, self.tables, self.on_fault = reading, broken, emit, tables, on_fault
         self.text = reading.source.text
         self.line_of = reading.source.line_of
         self.names = Frame()
@@ -221,7 +230,8 @@ class _Interpreter:
         except (MemoryError, OverflowError):
             self._fault(statement, "too-large", "a number or list on the way is too large to be worked out")
         except Exception as trouble:  # a fault of ours must cost the student one line, not the run
-            self._log(statement, trouble)
+            digest = hashlib.sha256(self.text[statement.start : statement.end].encode("utf-8", "surrogatepass")).hexdigest()[:16]
+            (self.on_fault or log_fault)(trouble, self.line_of(statement.start), digest)
             self._fault(statement, "internal", "this could not be worked out, and that is our fault; all other lines are as they were")
         finally:
             self.calls.clear()
@@ -255,13 +265,6 @@ class _Interpreter:
         for name in names:
             self.lost.add(name)
             self.names.pop(name, None)
-
-    def _log(self, statement: tree.Statement, trouble: Exception) -> None:
-        """A fault of ours: where in the program, and the hash of the statement, never what it says."""
-        digest = hashlib.sha256(self.text[statement.start : statement.end].encode()).hexdigest()[:16]
-        log.error(
-            "fault of ours: statement %s: %s\n%s", digest, type(trouble).__name__, "".join(traceback.format_tb(trouble.__traceback__))
-        )
 
     def _fault(self, statement: tree.Statement, code: str, text: str) -> None:
         self._lose(statement)
@@ -381,7 +384,7 @@ class _Interpreter:
                 self._step(d, frame, {d.name: raw})
                 return _NOTHING
         scope = self._scope(frame)
-        if isinstance(d.body, tree.Request) and d.body.noun in FROM_DATA and d.parameters is not None:
+        if isinstance(d.body, tree.Request) and NOUNS[d.body.noun].gives == "function" and d.parameters is not None:
             told, frame[d.name] = from_data(d.name, d.parameters, d.body, scope)
             self._finding(told, d.body.noun, d, d.name)
         elif isinstance(d.body, tree.Request) and not gives_formula(d.body):
@@ -993,7 +996,7 @@ def told_places(statement: tree.Statement) -> list[int]:
         return [statement.start]
     if isinstance(statement, tree.Definition):
         request = isinstance(statement.body, tree.Request)
-        told = request and (statement.parameters is None or statement.body.noun in FROM_DATA)  # type: ignore[attr-defined]
+        told = request and (statement.parameters is None or NOUNS[statement.body.noun].gives == "function")  # type: ignore[attr-defined]
         return [statement.start] if told else []
     if isinstance(statement, tree.Figure):
         return []

@@ -16,7 +16,7 @@ from ..language.messages import Refused
 from ..language.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.trade import TradeModel, suitable
-from .interpreter import run
+from .interpreter import OnFault, run
 from .lower import Lowering
 from .novalue import with_unit
 from .tables import Tables
@@ -39,6 +39,7 @@ def propose(
     own: str | None = None,
     starts: dict[str, float] | None = None,
     at: float | None = None,
+    on_fault: OnFault | None = None,
 ) -> dict[str, Any]:
     """Fits for the points that the statement in a line draws.
 
@@ -47,7 +48,7 @@ def propose(
     at      a place where each fit is asked for its value
     Raises NotProposed.
     """
-    x, y, errors, scope, written = _data(script, line, tables)
+    x, y, errors, scope, written = _data(script, line, tables, on_fault)
     begun = clock()
     found: list[dict[str, Any]] = []
     for model in [_own(own, scope)] if own is not None else suitable(x, y):
@@ -66,9 +67,9 @@ def propose(
     }  # fmt: skip
 
 
-def _data(script: str, line: int, tables: Tables | None) -> tuple[Any, Any, Any, Lowering, tuple[str, str]]:
+def _data(script: str, line: int, tables: Tables | None, on_fault: OnFault | None) -> tuple[Any, Any, Any, Lowering, tuple[str, str]]:
     """The numbers behind drawn points, the names of the script, and how the lists are written."""
-    outcome = run(script, tables=tables)
+    outcome = run(script, tables=tables, on_fault=on_fault)
     source = outcome.reading.source
     request = next(
         (

@@ -10,6 +10,7 @@ from ..formula import catalogue as c
 from ..formula.estimates import place_error
 from ..formula.nodes import Formula
 from ..language import tree
+from ..language.vocabulary import NOUNS
 from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
 from ..numerics.pieces import as_formula, value_at
@@ -32,7 +33,7 @@ def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
     """What a request finds. Raises Refused."""
     subject = request.subjects[0]
     inner = scope.noting()
-    if isinstance(subject, tree.ListOf) and request.noun in _ONE_EACH:
+    if isinstance(subject, tree.ListOf) and NOUNS[request.noun].one_each:
         told, value = _one_each(request, subject, inner, progress)
     else:
         told, value = _WORKERS[request.noun](request, inner, progress)
@@ -224,4 +225,3 @@ _WORKERS: dict[str, Worker] = {
     "fit": lambda request, scope, _: together(request, scope),
 }
 _OWN_GRADES = frozenset({"fit", "values"})  # what is found from data has grades of its own
-_ONE_EACH = frozenset("roots minima maxima extremes inflections lowest highest integral mean length".split())

@@ -135,8 +135,7 @@ def seen(raw: Any) -> dict[str, Any]:
     if isinstance(value, ItemsValue):
         rows = [_cells(v) for v in value.items[:MAX_SEEN]]
         head = ["element"] if not rows or len(rows[0]) == 1 else [str(k + 1) for k in range(len(rows[0]))]
-        text = _shortened([text_of(v) for v in value.items[:4]], len(value.items))
-        return {"kind": "list", "text": text, "size": len(value.items), "head": head, "rows": rows}
+        return {"kind": "list", "text": text_of(value), "size": len(value.items), "head": head, "rows": rows}
     if isinstance(value, TableValue):
         return _table_seen(value)
     if isinstance(value, FindingValue):
@@ -174,6 +173,9 @@ def text_of(value: Any) -> str:
         return f'"{value.text}"'
     if isinstance(value, ListValue):
         return _shortened([short(float(v), 6) if v == v else "gap" for v in value.data[:4]], len(value.data))
+    if isinstance(value, ItemsValue):
+        # Lists in lists are gone through once: their rows are not asked for their texts.
+        return _shortened([text_of(v) for v in value.items[:4]], len(value.items))
     return str(seen(value)["text"])
 
 

@@ -9,13 +9,14 @@ from __future__ import annotations
 from typing import Any
 
 import numpy as np
-from numba import njit
+
+from ...compiled import compiled
 
 LAYERS = 6
 _LIGHT = np.array([-0.44, 0.62, 0.65]) / np.linalg.norm([-0.44, 0.62, 0.65])  # from the upper left, behind the viewer
 
 
-@njit(cache=True, nogil=True)
+@compiled
 def fill(
     places: Any, triangles: Any, order: Any, top: int, rows: int, depth: Any, owner: Any, first: Any, second: Any
 ) -> None:  # fmt: skip
@@ -65,7 +66,7 @@ def fill(
                 second[k, x, at] = r
 
 
-@njit(cache=True, nogil=True)
+@compiled
 def _covered(value: float, slope: float, levels: Any, low: int, high: int, width: float) -> float:
     """How much of a sample the nearest of the level lines covers; slope: change of the value from sample to sample."""
     if slope <= 1e-12 or high <= low:
@@ -86,7 +87,7 @@ def _covered(value: float, slope: float, levels: Any, low: int, high: int, width
     return min(max(width / 2 + 0.5 - away / slope, 0.0), 1.0)
 
 
-@njit(cache=True, nogil=True)
+@compiled
 def shade(
     places: Any, normals: Any, values: Any, triangles: Any, surface: Any, depth: Any, owner: Any, first: Any, second: Any,
     colours: Any, opacities: Any, scaled: Any, map_: Any, bands: Any, band_low: Any, band_high: Any,

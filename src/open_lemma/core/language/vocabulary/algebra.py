@@ -1,0 +1,98 @@
+"""Formulas from formulas, limits, sums and tables of values."""
+
+from __future__ import annotations
+
+from .options import options
+from .records import Noun, lines
+
+NOUNS = (
+    Noun(
+        name="derivative",
+        shape="plain",
+        summary="the rate of change as a formula",
+        options=options("order at"),
+        gives="formula",
+        usage=("derivative of FORMULA for VARIABLE",),
+        example="derivative of sin(x)*exp(-x) for x, at 1",
+        common_words="slope, rate of change, differentiate, gradient, partial",
+    ),
+    Noun(
+        name="limit",
+        shape="plain",
+        summary="what a value tends to",
+        options=options("at digits"),
+        gives="finding",
+        usage=(
+            "limit of FORMULA for VARIABLE, at PLACE",
+            "limit of FORMULA for VARIABLE from PLACE to HIGH, at PLACE",
+        ),
+        example=lines(
+            "limit of sin(x)/x for x, at 0",
+            "limit of (1 + 1/n)^n for n, at infinity",
+            "limit of 1/x for x from 0 to 1, at 0",
+        ),
+        common_words="tends to, approaches, one-sided limit, asymptote",
+    ),
+    Noun(
+        name="series",
+        shape="plain",
+        summary="expansion in powers",
+        options=options("order at"),
+        gives="formula",
+        usage=("series of FORMULA for VARIABLE, at PLACE, order N",),
+        example=lines(
+            "p = series of exp(x) for x, at 0, order 4",
+            "show p",
+            "curve of [exp(x), p(x)] for x from -2 to 2",
+        ),
+        common_words="Taylor, Maclaurin, power series, expansion, approximate by a polynomial",
+    ),
+    Noun(
+        name="sum",
+        shape="plain",
+        summary="sum of a formula over whole numbers",
+        options=options("digits"),
+        gives="finding",
+        endless=True,
+        of_lists=True,
+        usage=("sum of FORMULA for NAME from LOW to HIGH",),
+        example=lines(
+            "sum of 1/k^2 for k from 1 to infinity",
+            "sum of k^2 for k from 1 to 100",
+        ),
+        common_words="series of numbers, add up, sigma, infinite sum, converge",
+    ),
+    Noun(
+        name="product",
+        shape="plain",
+        summary="product of a formula over whole numbers",
+        options=options("digits"),
+        gives="finding",
+        endless=True,
+        of_lists=True,
+        usage=("product of FORMULA for NAME from LOW to HIGH",),
+        example="product of k for k from 1 to 6",
+        common_words="multiply, factorial, infinite product",
+    ),
+    Noun(
+        name="simplification",
+        shape="plain",
+        summary="a formula in its shortest form",
+        gives="formula",
+        usage=("simplification of FORMULA",),
+        example=lines(
+            "simplification of (x^2 - 1)/(x - 1)",
+            "simplification of sin(x)^2 + cos(x)^2",
+        ),
+        common_words="simplify, shorten, cancel, reduce a formula",
+    ),
+    Noun(
+        name="values",
+        shape="plain",
+        summary="a table of values",
+        gives="table",
+        usage=("values of FORMULA for VARIABLE from LOW to HIGH step STEP",),
+        example="values of [x^2, sqrt(x)] for x from 0 to 2 step 0.5",
+        common_words="table of a function, tabulate, evaluate at many places",
+    ),
+)

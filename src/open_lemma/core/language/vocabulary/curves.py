@@ -1,0 +1,48 @@
+"""Curves in the plane."""
+
+from __future__ import annotations
+
+from .options import options
+from .records import Noun, lines
+
+NOUNS = (
+    Noun(
+        name="curve",
+        shape="plain",
+        summary="a function drawn as a line",
+        options=options("colour width size dash marker opacity label axis every written fill"),
+        gives="drawing",
+        coloured_by=True,
+        usage=(
+            "curve of FORMULA for VARIABLE from LOW to HIGH",
+            "curve of (FORMULA, FORMULA) for VARIABLE from LOW to HIGH",
+            "curve of FORMULA = FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+        ),
+        example='curve of sin(x)/x for x from -10 to 10, width 1.5, label "$\\sin x / x$"',
+        common_words="plot a function, graph, draw, parametric, implicit, equation",
+    ),
+    Noun(
+        name="band",
+        shape="pair",
+        summary="the area between two curves",
+        options=options("colour width dash opacity label axis written"),
+        gives="drawing",
+        usage=("band of FORMULA and FORMULA for VARIABLE from LOW to HIGH",),
+        example="band of sin(x) - 0.2 and sin(x) + 0.2 for x from 0 to 6",
+        common_words="area between curves, shaded region, confidence band, filled",
+    ),
+    Noun(
+        name="tangent",
+        shape="plain",
+        summary="the straight line that touches a curve",
+        options=options("colour width dash opacity label at axis written"),
+        gives="drawing",
+        usage=("tangent of FORMULA for VARIABLE, at PLACE",),
+        example=lines(
+            "figure a:",
+            "    curve of x^2 for x from -1 to 3",
+            "    tangent of x^2 for x, at 1",
+        ),
+        common_words="straight line touching a curve, slope, linearise",
+    ),
+)

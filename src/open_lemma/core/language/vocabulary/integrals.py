@@ -1,0 +1,78 @@
+"""What is measured over a span."""
+
+from __future__ import annotations
+
+from .options import options
+from .records import Noun, lines
+
+NOUNS = (
+    Noun(
+        name="integral",
+        shape="plain",
+        summary="area under a curve; without a span the antiderivative",
+        options=options("digits"),
+        gives="finding",
+        span_question="say from where to where the integral goes",
+        endless=True,
+        variables=2,
+        one_each=True,
+        finding_name="area",
+        usage=(
+            "integral of FORMULA for VARIABLE from LOW to HIGH",
+            "integral of FORMULA for VARIABLE",
+            "integral of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+        ),
+        example=lines(
+            "integral of exp(-x^2) for x from 0 to infinity",
+            "integral of x*exp(x) for x",
+            "integral of x*y for x from 0 to 1, y from 0 to x",
+        ),
+        common_words="area under a curve, integrate, quadrature, work done, total, antiderivative, primitive, volume, double integral",
+    ),
+    Noun(
+        name="area",
+        shape="pair",
+        summary="the area between two curves",
+        options=options("digits"),
+        gives="finding",
+        span_question="say from where to where the area goes",
+        endless=True,
+        usage=("area of FORMULA and FORMULA for VARIABLE from LOW to HIGH",),
+        example="area of x and x^2 for x from 0 to 1",
+        common_words="area between curves, enclosed, region",
+    ),
+    Noun(
+        name="length",
+        shape="plain",
+        summary="how long a curve is",
+        options=options("digits"),
+        gives="finding",
+        span_question="say from where to where the length is measured",
+        one_each=True,
+        of_lists=True,
+        finding_name="way",
+        usage=(
+            "length of FORMULA for VARIABLE from LOW to HIGH",
+            "length of (FORMULA, FORMULA) for VARIABLE from LOW to HIGH",
+        ),
+        example=lines(
+            "length of x^2 for x from 0 to 1",
+            "length of (cos(t), 2*sin(t)) for t from 0 to 2pi",
+        ),
+        common_words="arc length, perimeter, how long a curve is",
+    ),
+    Noun(
+        name="mean",
+        shape="plain",
+        summary="the mean value of a function over a span",
+        options=options("digits"),
+        gives="finding",
+        span_question="say over which span the mean is taken",
+        one_each=True,
+        of_lists=True,
+        finding_name="middle",
+        usage=("mean of FORMULA for VARIABLE from LOW to HIGH",),
+        example="mean of sin(x)^2 for x from 0 to pi",
+        common_words="mean value of a function, average over a span",
+    ),
+)

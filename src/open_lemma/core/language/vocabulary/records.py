@@ -1,0 +1,114 @@
+"""What is known of a word of the language: one record for each noun, option, statement, kind of value and method.
+
+Parser, checker, evaluator, completion, handbook, pen and drawer read these records; there is no second list.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+Shape = Literal["plain", "pair", "surface", "equations", "against", "data", "fit", "result"]
+Gives = Literal["finding", "formula", "function", "table", "drawing"]
+OptionKind = Literal[
+    "choice", "number", "whole", "colour", "text", "truth", "numbers", "numbers or number", "levels", "place", "condition",
+    "parameter", "parameter span",
+]  # fmt: skip
+
+
+def lines(*texts: str) -> str:
+    """A text of several lines."""
+    return "\n".join(texts)
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """`WORD VALUE` after a comma.
+
+    kind      what stands behind the word; `choice` is one of some words
+    choices   these words
+    low, high the least and greatest number, in `unit`; None where only the request knows
+    summary   what it says, for the handbook
+    written   how it is written
+    example   a script that runs
+    """
+
+    name: str
+    kind: OptionKind
+    summary: str
+    written: str
+    example: str
+    choices: tuple[str, ...] = ()
+    low: float | None = None
+    high: float | None = None
+    unit: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Noun:
+    """A request: `NOUN of SUBJECT for VARIABLE from LOW to HIGH, OPTION VALUE`.
+
+    shape          what stands between `of` and `for`
+    gives          what a request is worth: a finding, a formula in its variables, a function of which it is the definition,
+                   a table, or a drawing, which has no value
+    options        those that it takes
+    span_question  what is said where the span of its variable is missing; empty where it needs none
+    endless        whether its span may have no end
+    variables      over how many variables it may go at most
+    one_each       whether a list as a subject means one finding each
+    of_lists       whether the word is a function of lists, too
+    coloured_by    whether `colour by` a formula or list is understood
+    finding_name   what a finding is called that the pen inks; the noun itself where empty
+    summary, usage, example, common_words    for the handbook; the example runs, the common words are for its search
+    family         the file that its record stands in
+    """
+
+    name: str
+    shape: Shape
+    summary: str
+    gives: Gives
+    usage: tuple[str, ...]
+    example: str
+    common_words: str
+    options: tuple[Option, ...] = ()
+    span_question: str = ""
+    endless: bool = False
+    variables: int = 1
+    one_each: bool = False
+    of_lists: bool = False
+    coloured_by: bool = False
+    finding_name: str = ""
+    family: str = field(default="", kw_only=True)
+
+    @property
+    def draws(self) -> bool:
+        return self.gives == "drawing"
+
+    def has_option(self, name: str) -> bool:
+        return any(option.name == name for option in self.options)
+
+    def option_names(self) -> tuple[str, ...]:
+        return tuple(option.name for option in self.options)
+
+
+@dataclass(frozen=True, slots=True)
+class Statement:
+    """A statement that is no request, and the options that may follow it."""
+
+    name: str
+    usage: tuple[str, ...]
+    summary: str
+    example: str
+    common_words: str
+    options: tuple[Option, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Topic:
+    """A page of the handbook about a kind of value or a method."""
+
+    name: str
+    usage: tuple[str, ...]
+    summary: str
+    example: str
+    common_words: str

@@ -1,0 +1,49 @@
+"""What is sought where a function is zero, where two meet, where equations hold."""
+
+from __future__ import annotations
+
+from .options import options
+from .records import Noun, lines
+
+NOUNS = (
+    Noun(
+        name="roots",
+        shape="plain",
+        summary="every place in a window where a function is zero",
+        options=options("near digits"),
+        gives="finding",
+        span_question="say where the roots are sought",
+        endless=True,
+        one_each=True,
+        usage=("roots of FORMULA for VARIABLE from LOW to HIGH",),
+        example=lines(
+            "f(x) = x^3 - 2x + 1",
+            "roots of f(x) for x from -3 to 3",
+        ),
+        common_words="zeros, where a curve meets the axis, solve f(x) = 0, intercepts",
+    ),
+    Noun(
+        name="crossings",
+        shape="pair",
+        summary="where two curves meet",
+        options=options("near digits"),
+        gives="finding",
+        span_question="say where the crossings are sought",
+        endless=True,
+        finding_name="meets",
+        usage=("crossings of FORMULA and FORMULA for VARIABLE from LOW to HIGH",),
+        example="crossings of x^2 and x + 1 for x from -3 to 3",
+        common_words="where two curves meet, intersection, intersect, equal, break even",
+    ),
+    Noun(
+        name="solution",
+        shape="equations",
+        summary="all solutions of equations, or the spans where inequalities hold",
+        options=options("near digits"),
+        gives="finding",
+        endless=True,
+        usage=("solution of EQUATION, EQUATION for UNKNOWN, UNKNOWN",),
+        example="solution of x^2 + y = 3, x - y = 1 for x, y",
+        common_words="solve an equation, system of equations, unknown, exact answer, rearrange",
+    ),
+)

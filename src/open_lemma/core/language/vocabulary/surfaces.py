@@ -1,0 +1,54 @@
+"""Surfaces in space, their lines of equal height and their sections."""
+
+from __future__ import annotations
+
+from .options import options
+from .records import Noun, lines
+
+NOUNS = (
+    Noun(
+        name="surface",
+        shape="surface",
+        summary="a surface in space: a function of two variables, an equation in three, or places (x, y, z) of two parameters",
+        options=options("colour opacity label by levels detail mesh fill"),
+        gives="drawing",
+        coloured_by=True,
+        usage=(
+            "surface of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+            "surface of FORMULA = FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+            "surface of (FORMULA, FORMULA, FORMULA) for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+            "surface of LIST against (LIST, LIST)",
+        ),
+        example=lines(
+            "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, levels 12",
+            "surface of x^2 + y^2 - z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2",
+        ),
+        common_words=(
+            "3-D plot, space, function of two variables, implicit surface, parametric surface, isosurface, mesh, "
+            "relief, terrain, where two surfaces meet, intersection of surfaces"
+        ),
+    ),
+    Noun(
+        name="contours",
+        shape="surface",
+        summary="lines of equal height in the plane; in a figure in space on the floor of the box",
+        options=options("colour width dash opacity label by levels fill"),
+        gives="drawing",
+        usage=(
+            "contours of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, levels LIST",
+            "contours of LIST against (LIST, LIST)",
+        ),
+        example="contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2, levels 1 to 9 count 5",
+        common_words="level curves, isolines, contour map, equal height, depth contours, filled contours",
+    ),
+    Noun(
+        name="section",
+        shape="plain",
+        summary="where a plane cuts a surface: as a curve of its true lengths, in a figure in space on the surface itself",
+        options=options("colour width dash opacity label at"),
+        gives="drawing",
+        usage=("section of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, at EQUATION",),
+        example="section of exp(-x^2 - y^2) for x from -2 to 2, y from -2 to 2, at y = 0.5",
+        common_words="cut, slice, cross-section, plane, conic section, profile",
+    ),
+)

@@ -1,0 +1,176 @@
+"""Kinds of value, how they are written; classical methods as `define` blocks, to be
+walked step by step and compared with the proven answer."""
+
+from __future__ import annotations
+
+from .records import Topic, lines
+
+VALUES = (
+    Topic(
+        name="numbers",
+        usage=("3, 2.5, 1e-3, 2/3, 30deg",),
+        summary="whole numbers and quotients stay exact until something inexact meets them",
+        example=lines(
+            "show 2/3 + 1/6",
+            "show sin(30deg)",
+        ),
+        common_words="fraction, decimal, exact, degrees",
+    ),
+    Topic(
+        name="units",
+        usage=("NAME = VALUE [UNIT]",),
+        summary="a unit is kept, shown and carried to axes; nothing is converted",
+        example=lines(
+            "g = 9.81 [m/s^2]",
+            "t = 3 [s]",
+            "show g*t^2/2",
+        ),
+        common_words="dimension, metres, seconds, measure",
+    ),
+    Topic(
+        name="lists",
+        usage=("[1, 2, 3], 0 to 10 step 0.5, 0 to 10 count 21, [FORMULA for NAME from LOW to HIGH if CONDITION]",),
+        summary="arithmetic goes element by element; the first element is xs[1]",
+        example=lines(
+            "xs = 0 to 1 count 5",
+            "show xs^2, xs[2 to 3], last(xs)",
+            "show [k^2 for k from 1 to 6 if mod(k, 2) = 0]",
+        ),
+        common_words="array, vector, sequence, comprehension, range, slice, element",
+    ),
+    Topic(
+        name="join",
+        usage=("LIST join LIST, TEXT join VALUE",),
+        summary="puts lists or texts together",
+        example=lines(
+            "xs = [1, 2] join [3]",
+            'show xs, "k = " join 3',
+        ),
+        common_words="append, concatenate, add to a list, text with a number",
+    ),
+    Topic(
+        name="points and texts",
+        usage=('(1, 2), (1, 2, 3), "TEXT"',),
+        summary="a point has its coordinates as p.x, p.y, p.z; $...$ in a text is mathematics",
+        example=lines(
+            "p = (3, 4)",
+            "show sqrt(p.x^2 + p.y^2)",
+        ),
+        common_words="coordinates, pair, string",
+    ),
+    Topic(
+        name="gap",
+        usage=("gap",),
+        summary="a missing value; it breaks a drawn line",
+        example="show mean([1, gap, 3])",
+        common_words="missing, nan, empty cell, no data",
+    ),
+    Topic(
+        name="truth",
+        usage=("x < 2, 0 < x < 1, a = b, a != b, and, or, not",),
+        summary="true or false; comparisons chain",
+        example="show 0 < 1/2 < 1 and not 1 = 2",
+        common_words="boolean, logic, comparison, condition",
+    ),
+)
+
+METHODS = (
+    Topic(
+        name="bisection",
+        usage=("define bisect(low, high): ...",),
+        summary="halves a bracket in which the sign changes, as long as it is wide; it finds one root, and not which others there are",
+        example=lines(
+            "f(x) = x^3 - 2x - 5",
+            "define bisect(low, high):",
+            "    while high - low > 1e-9:",
+            "        middle = (low + high)/2",
+            "        if f(low)*f(middle) <= 0:",
+            "            high = middle",
+            "        else:",
+            "            low = middle",
+            "    return (low + high)/2",
+            "r = roots of f(x) for x from 1 to 3",
+            "check bisect(1, 3) = r, within 1e-8",
+        ),
+        common_words="interval halving, bracketing, root finding, bisect",
+    ),
+    Topic(
+        name="secant method",
+        usage=("define secant(a, b): ...",),
+        summary="goes to where the straight line through the last two values is zero",
+        example=lines(
+            "f(x) = x^3 - 2x - 5",
+            "define secant(a, b):",
+            "    for k from 1 to 8:",
+            "        if f(b) != f(a):",
+            "            next = b - f(b)*(b - a)/(f(b) - f(a))",
+            "            a = b",
+            "            b = next",
+            "    return b",
+            "r = roots of f(x) for x from 1 to 3",
+            "check secant(2, 3) = r, within 1e-9",
+        ),
+        common_words="secant, regula falsi, root finding without derivative",
+    ),
+    Topic(
+        name="Newton's method",
+        usage=("define newton(start): ...",),
+        summary=(
+            "goes to where the tangent is zero; near a simple root the digits double at each step, from elsewhere "
+            "it may run away or go round"
+        ),
+        example=lines(
+            "f(x) = x^3 - 2x - 5",
+            "define newton(start):",
+            "    x = start",
+            "    for k from 1 to 6:",
+            "        x = x - f(x)/f'(x)",
+            "    return x",
+            "r = roots of f(x) for x from 1 to 3",
+            "check newton(2) = r, within 1e-9",
+            "show newton(0.8)",
+        ),
+        common_words="tangent, iteration, derivative, quadratic convergence, newton raphson",
+    ),
+    Topic(
+        name="golden section",
+        usage=("define golden(low, high): ...",),
+        summary="narrows a bracket around the lowest place, by the golden ratio each time; it finds one valley",
+        example=lines(
+            "f(x) = x + 0.2/x^2",
+            "define golden(low, high):",
+            "    share = (sqrt(5) - 1)/2",
+            "    while high - low > 1e-6:",
+            "        left = high - share*(high - low)",
+            "        right = low + share*(high - low)",
+            "        if f(left) < f(right):",
+            "            high = right",
+            "        else:",
+            "            low = left",
+            "    return (low + high)/2",
+            "m = minima of f(x) for x from 0.2 to 3",
+            "check golden(0.2, 3) = m, within 1e-5",
+        ),
+        common_words="minimum search, line search, unimodal, optimise",
+    ),
+    Topic(
+        name="Simpson's rule",
+        usage=("define simpson(low, high, n): ...",),
+        summary="adds up the areas under parabolas through three neighbouring values; n is even",
+        example=lines(
+            "f(x) = exp(-x^2)",
+            "define simpson(low, high, n):",
+            "    h = (high - low)/n",
+            "    total = f(low) + f(high)",
+            "    for k from 1 to n - 1:",
+            "        if mod(k, 2) = 1:",
+            "            total = total + 4*f(low + k*h)",
+            "        else:",
+            "            total = total + 2*f(low + k*h)",
+            "    return total*h/3",
+            "area = integral of f(x) for x from 0 to 1",
+            "check simpson(0, 1, 10) = area, within 1e-5",
+        ),
+        common_words="quadrature, numerical integration, trapezium, parabola",
+    ),
+)
