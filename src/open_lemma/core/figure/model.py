@@ -92,6 +92,17 @@ class Series:
     plain: bool = False  # level lines in one ink, not in the colours of their heights
     grid: dict[str, Any] | None = None  # x (n,), y (m,), z (m, n): heights for the areas between level lines, where those are filled
 
+    def colour_numbers(self) -> list[Floats]:
+        """The numbers that its colours show, for the scale of colours; each not empty."""
+        found: list[Floats] = []
+        if self.tints is not None and self.kind != "contours":
+            found.append(self.tints[np.isfinite(self.tints)])
+        if self.kind == "contours" and not self.plain and self.levels:
+            found.append(np.array(self.levels))
+        if self.kind == "contours" and self.fill and self.grid is not None:
+            found.append(self.grid["z"][np.isfinite(self.grid["z"])])
+        return [numbers for numbers in found if numbers.size]
+
 
 _ARRAYS = ("x", "y", "y2", "ex", "ey", "tints")
 

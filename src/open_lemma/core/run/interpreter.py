@@ -26,14 +26,14 @@ from ..language.parser import Reading, parse
 from ..language.vocabulary import NOUNS
 from .asking import show_digits
 from .comparing import compared_fits
-from .drawing import FigureBuilder
 from .enclosed import CLOSE, Enclosing
+from .figures.builder import FigureBuilder
+from .figures.notes import Note
 from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
 from .fromdata import from_data
 from .lower import Lowering, compare, place_number, refusal
 from .memory import Memory, Remembered
 from .novalue import short
-from .panels import Note
 from .proofs import graded_value
 from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
@@ -925,7 +925,7 @@ class _Interpreter:
             return
         if self.passes and data.title:
             data.title = f"{data.title} ({', '.join(f'{n} = {_said(v)}' for n, v in self.passes)})"
-        for message in builder.sheet.messages:
+        for message in builder.messages:
             self._message(message)
         drawn = DrawnFigure(data, builder.notes, self.part)
         self.outcome.figures.append(drawn)

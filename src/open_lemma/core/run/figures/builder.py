@@ -5,15 +5,19 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from ..figure.letters import missing_letters
-from ..figure.model import FigureData, PanelData
-from ..figure.style import DRESSES
-from ..language import tree
-from .asking import beyond_data
-from .drawn import Collector, Curve, no_letters
-from .lower import Lowering, refusal
-from .novalue import short
-from .panels import InsetBuilder, Note, PanelBuilder, Sheet
+from ...figure.letters import missing_letters
+from ...figure.model import FigureData, PanelData
+from ...figure.style import DRESSES
+from ...language import tree
+from ...language.messages import Message
+from ..asking import beyond_data
+from ..lower import Lowering, refusal
+from ..novalue import short
+from .drawables.curve import Curve
+from .makers import DrawContext, annotation, drawn_by
+from .notes import FigureNotes, Note
+from .panel import InsetBuilder, PanelBuilder
+from .style import StyleReader, no_letters
 
 MAX_THINGS = 400
 
@@ -28,9 +32,9 @@ class FigureBuilder:
         self, scope: Lowering, line_of: Callable[[int], int], text: str, name: str, node: tree.Node, number_of: Callable[[Any, Any], str]
     ) -> None:
         self.line_of, self.text, self.name, self.number_of = line_of, text, name, number_of
-        self.sheet = Sheet(line_of, text, *DRESSES["paper"].size_mm)
+        self.sheet_notes = FigureNotes(line_of, text, *DRESSES["paper"].size_mm)
         self.line = line_of(node.start)
-        self.panels = [PanelBuilder(scope, self.sheet, self.line, node)]
+        self.panels = [PanelBuilder(scope, self.sheet_notes, self.line, node)]
         self.panel: PanelBuilder = self.panels[0]
         self.style: tree.Style | None = None
         self.size: tree.Size | None = None
@@ -46,25 +50,29 @@ class FigureBuilder:
 
     @property
     def things(self) -> int:
-        return self.sheet.count
+        return len(self.sheet_notes.ids)
+
+    @property
+    def messages(self) -> list[Message]:
+        return self.sheet_notes.messages
 
     @property
     def notes(self) -> list[Note]:
-        return self.sheet.notes
+        return self.sheet_notes.notes
 
     def open_panel(self, panel: tree.Panel, scope: Lowering) -> None:
         if not self.opened:
             self.panels, self.opened = [], True
-        self.panel = PanelBuilder(scope, self.sheet, self.line_of(panel.start), panel)
+        self.panel = PanelBuilder(scope, self.sheet_notes, self.line_of(panel.start), panel)
         self.panel.title, self.inside_panel = panel.title, True
         if panel.title is not None:
-            Collector(scope, self.text).check_text(panel.title, panel)
+            StyleReader(scope, self.text).check_text(panel.title, panel)
         self.panels.append(self.panel)
 
     def open_inset(self, inset: tree.Inset, scope: Lowering) -> PanelBuilder:
         """Until `close_inset`, what comes belongs to the inset."""
         outside = self.panel
-        builder = InsetBuilder(scope, self.sheet, self.line_of(inset.start), inset)
+        builder = InsetBuilder(scope, self.sheet_notes, self.line_of(inset.start), inset)
         outside.insets.append(builder)
         self.panel = builder
         return outside
@@ -76,8 +84,8 @@ class FigureBuilder:
         panel = self.panel
         if isinstance(statement, tree.Axis):
             if statement.text is not None:
-                Collector(scope, self.text).check_text(statement.text, statement)
-            panel.axes[statement.which] = statement
+                StyleReader(scope, self.text).check_text(statement.text, statement)
+            panel.axes.said[statement.which] = statement
         elif isinstance(statement, tree.Legend):
             panel.legend = statement
         elif isinstance(statement, tree.Gridlines):
@@ -95,13 +103,13 @@ class FigureBuilder:
                 panel.frame = False
         elif isinstance(statement, tree.TextAt | tree.Marked | tree.Ruled):
             self._count(statement)
-            panel.add(Collector(scope, self.text).put(statement, self.number_of))
+            panel.add(annotation(DrawContext(scope, self.text), statement, self.number_of))
         else:
             self._sheet_setting(statement, scope)
 
     def _sheet_setting(self, statement: tree.Statement, scope: Lowering) -> None:
         if isinstance(statement, tree.Heading):
-            Collector(scope, self.text).check_text(statement.text, statement)
+            StyleReader(scope, self.text).check_text(statement.text, statement)
             if self.inside_panel and statement.which == "title":
                 self.panel.title = statement.text
             else:
@@ -113,7 +121,7 @@ class FigureBuilder:
             self.columns = 1
             for option in statement.options:
                 assert isinstance(option.value, tree.Expression)
-                self.columns = Collector(scope, self.text).whole(option, option.value)
+                self.columns = StyleReader(scope, self.text).whole(option, option.value)
                 if self.columns not in (1, 2):
                     raise refusal("option-range", f"a figure spans 1 or 2 columns, not {self.columns}", option)
         elif isinstance(statement, tree.Decimal):
@@ -124,16 +132,16 @@ class FigureBuilder:
     def draw(self, request: tree.Request, scope: Lowering) -> None:
         """One more thing to be drawn, with the names of the place where it stands (a loop may draw many)."""
         self._count(request)
-        for thing in Collector(scope, self.text).things(request):
+        for thing in drawn_by(DrawContext(scope, self.text), request):
             self.panel.add(thing)
             if isinstance(thing, Curve) and thing.narrowed and thing.low is not None and thing.high is not None:
-                source = self.text[thing.node.start : thing.node.end]
+                source = self.text[thing.subject.start : thing.subject.end]
                 text = f"{source} is defined from {short(thing.low)} to {short(thing.high)} and drawn there"
                 self.notes.append(Note(self.line_of(request.start), text))
             if not isinstance(thing, Curve):
                 continue
             for span in thing.beyond:
-                source = self.text[thing.node.start : thing.node.end]
+                source = self.text[thing.subject.start : thing.subject.end]
                 self.notes.append(Note(self.line_of(request.start), f"{source}: {beyond_data(*span)}"))
 
     def _count(self, node: tree.Node) -> None:
@@ -152,16 +160,16 @@ class FigureBuilder:
         dress = DRESSES[style]
         wide = self.style is not None and self.columns == 2
         if self.size is not None:
-            self.sheet.width_mm, self.sheet.height_mm = self.size.width, self.size.height
+            self.sheet_notes.width_mm, self.sheet_notes.height_mm = self.size.width, self.size.height
         else:
-            self.sheet.width_mm, self.sheet.height_mm = dress.wide_mm if wide else dress.size_mm
+            self.sheet_notes.width_mm, self.sheet_notes.height_mm = dress.wide_mm if wide else dress.size_mm
             if rows > 1:
-                self.sheet.height_mm = round(min(self.sheet.height_mm * (0.55 + 0.45 * rows), 240.0), 1)
+                self.sheet_notes.height_mm = round(min(self.sheet_notes.height_mm * (0.55 + 0.45 * rows), 240.0), 1)
         for panel in panels:
             panel.share = (1 / columns, 1 / rows)
         built = self._built(columns)
         figure = FigureData(
-            self.name, title, self.line, self.sheet.width_mm, self.sheet.height_mm, built, (rows, columns), self.shared,
+            self.name, title, self.line, self.sheet_notes.width_mm, self.sheet_notes.height_mm, built, (rows, columns), self.shared,
             self.headings.get("title"), self.headings.get("caption"), style, "grey" in words, self.comma, self.size is not None,
         )  # fmt: skip
         # What the script wrote was looked at where it stands; names of columns and texts of tables come to the same fonts.
@@ -187,21 +195,19 @@ class FigureBuilder:
 
     def _widen(self, panel: PanelBuilder, low: float, high: float) -> None:
         """Curves whose window was chosen by the program go on through the shared one."""
-        for _, thing in panel.things:
-            if isinstance(thing, Curve) and not (thing.request.windows and thing.request.windows[0].low is not None):
+        for thing in panel.drawables:
+            if isinstance(thing, Curve) and thing.window_is_open:
                 thing.low, thing.high = low, high
 
     def _share_heights(self, windows: list[tuple[float, float]], columns: int) -> None:
-        """Build once to see which heights each panel would choose; beside each other they then have the same."""
-        notes = len(self.notes)
-        tried = [p.build(w) for p, w in zip(self.panels, windows, strict=True)]
-        del self.notes[notes:]
-        self.sheet.messages.clear()
+        """See which heights each panel would choose; beside each other they then have the same."""
+        chosen = [p.heights_for(w) for p, w in zip(self.panels, windows, strict=True)]
         for row in range(-(-len(self.panels) // columns)):
             mine = range(row * columns, min((row + 1) * columns, len(self.panels)))
-            low, high = min(tried[k].y.low for k in mine), max(tried[k].y.high for k in mine)
+            spans = [span for k in mine if (span := chosen[k]) is not None]
             for k in mine:
-                self.panels[k].windows["y"] = (low, high)
+                if spans and chosen[k] is not None:
+                    self.panels[k].axes.windows["y"] = min(s[0] for s in spans), max(s[1] for s in spans)
 
     def _start(self, line: int) -> int:
         return sum(len(t) + 1 for t in self.text.split("\n")[: line - 1])

@@ -3,35 +3,39 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from itertools import combinations
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from matplotlib.ticker import MaxNLocator
 
-from ..figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData
-from ..figure.palette import LINE as MEETING
-from ..figure.space.scene import DEFAULT_AZIMUTH, DEFAULT_ELEVATION, Scene, Shape, Solid
-from ..formula.typeset import name_tex
-from ..language import tree
-from ..language.messages import Refused, advise
-from ..numerics.branches import joined
-from ..numerics.implicit import level_curves
-from ..numerics.sampling import View
-from ..numerics.surfaces.isosurface import isosurface
-from ..numerics.surfaces.meetings import meeting
-from ..numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
-from ..numerics.surfaces.sections import outline
-from ..numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
-from .drawn import Put, formula_text
-from .lower import refusal
-from .novalue import measured, short
-from .slopes import gradient, reading
-from .spaces import NOWHERE, Contours, Cut, SpacePath, SpacePoints, SpacePut, SpaceThing, Span, Surface
+from ...figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData
+from ...figure.palette import LINE as MEETING
+from ...figure.space.scene import DEFAULT_AZIMUTH, DEFAULT_ELEVATION, Scene, Shape, Solid
+from ...formula.typeset import name_tex
+from ...language import tree
+from ...language.messages import Refused, advise
+from ...numerics.branches import joined
+from ...numerics.surfaces.isosurface import isosurface
+from ...numerics.surfaces.meetings import meeting
+from ...numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
+from ...numerics.surfaces.sections import outline
+from ...numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
+from ..lower import refusal
+from ..novalue import measured, short
+from ..slopes import reading
+from .drawables.annotations import Mark
+from .drawables.base import Drawable
+from .drawables.contours import Contours
+from .drawables.section import Section
+from .drawables.space import SpaceAnnotation, SpacePath, SpacePoints, Surface
+from .drawables.texts import formula_text
+from .levels import level_lines, levels_between
+from .surface_definition import NOWHERE, Span
+from .surface_requests import SpaceCollector
 
 if TYPE_CHECKING:
-    from .panels import PanelBuilder
+    from .panel import PanelBuilder
 
 _PRINT_PT = 0.036  # how far a triangle may lie from its surface: a third of a dot at 600 an inch
 _SCREEN_PT = 0.5
@@ -44,32 +48,27 @@ _PLANE_COVER = 0.22
 _PATH_PLACES = 600
 
 
-def in_space(things: list[tuple[str, Any]]) -> bool:
-    return any(isinstance(t, Surface | SpacePath | SpacePoints | SpacePut) for _, t in things)
-
-
 class SceneBuilder:
     """Works for a panel builder that holds things in space."""
 
     def __init__(self, panel: PanelBuilder) -> None:
         self.panel = panel
-        for _, thing in panel.things:
-            if not isinstance(thing, SpaceThing | Contours | Cut):
-                where = thing.statement if isinstance(thing, Put) else thing.request
-                if isinstance(thing, Put) and thing.kind == "mark":
-                    continue
+        for _, thing in panel.named.items():
+            if not (thing.in_space or isinstance(thing, Contours | Section | Mark)):
                 raise refusal(
-                    "plane-in-space", "this lies in the plane, and the figure is one in space", where,
+                    "plane-in-space", "this lies in the plane, and the figure is one in space", thing.node,
                     advise("give it a third coordinate, or a panel of its own"),
                 )  # fmt: skip
         if "right" in panel.axes:
-            raise refusal("space-axis", "a figure in space has no right axis", panel.axes["right"], advise("z axis"))
+            raise refusal("space-axis", "a figure in space has no right axis", panel.axes.said["right"], advise("z axis"))
         for which in ("x", "y", "z"):
             if panel.scale(which) != "linear":
-                raise refusal("space-axis", "axes in space are linear", panel.axes[which], advise("draw the logarithm: log10(h(x, y))"))
+                raise refusal(
+                    "space-axis", "axes in space are linear", panel.axes.said[which], advise("draw the logarithm: log10(h(x, y))")
+                )
         if panel.insets:
             raise refusal("space-inset", "an inset stands in the plane, not in space", panel.insets[0].inset)
-        self.surfaces = [(n, t) for n, t in panel.things if isinstance(t, Surface)]
+        self.surfaces = [(n, t) for n, t in panel.named.items() if isinstance(t, Surface)]
         self.meshes: dict[int, Mesh] = {}
 
     # ------------------------------------------------------------ the whole
@@ -88,7 +87,7 @@ class SceneBuilder:
                  for k, (which, (low, high)) in enumerate(zip("xyz", box, strict=True))]  # fmt: skip
         scene = Scene(*self._view(), [float(p) for p in proportions], [], self._stretch(box, proportions, true_scale))
         colours = self._colours(box)
-        for name, thing in panel.things:
+        for name, thing in panel.named.items():
             scene.things += self._solids(name, thing, box, colours)
         scene.things += self._meetings()
         data = PanelData(
@@ -108,15 +107,15 @@ class SceneBuilder:
     def _floor(self) -> list[Span]:
         """Spans of the two level coordinates: given, or so that all is seen."""
         panel = self.panel
-        for _, thing in panel.things:
+        for _, thing in panel.named.items():
             if isinstance(thing, Surface):
-                panel.space_collector.choose_spans(thing.ground)
-                if thing.ground.what == "implicit" and any(s is None for s in thing.ground.spans):
+                SpaceCollector(panel.scope, panel.notes.text, lambda *_: {}).choose_spans(thing.definition)
+                if thing.definition.what == "implicit" and any(s is None for s in thing.definition.spans):
                     self._own_box(thing)
         found: list[Span] = []
         for k, which in enumerate("xy"):
             given = panel.given(which)
-            spans = [s for _, t in panel.things if (s := self._extent(t, k)) is not None]
+            spans = [s for _, t in panel.named.items() if (s := self._extent(t, k)) is not None]
             if given is not None:
                 found.append(given)
             elif spans:
@@ -127,30 +126,30 @@ class SceneBuilder:
         return found
 
     def _own_box(self, surface: Surface) -> None:
-        ground = surface.ground
-        found = ground.own_box()
+        definition = surface.definition
+        found = definition.own_box()
         if found is None:
-            if any(isosurface(f, np.array([[-5.0, 5.0]] * 3), np.ones(3), 1.0).touching for f in ground.fields()):
+            if any(isosurface(f, np.array([[-5.0, 5.0]] * 3), np.ones(3), 1.0).touching for f in definition.fields()):
                 raise _touching(surface)
-            raise refusal("nowhere", NOWHERE, surface.request)
+            raise refusal("nowhere", NOWHERE, surface.node)
         box, closed = found
-        for k, name in enumerate(ground.names):
-            if ground.spans[k] is None:
+        for k, name in enumerate(definition.names):
+            if definition.spans[k] is None:
                 low, high = (float(v) for v in box[k])
                 if not closed[k]:
                     low, high = self._with_planes(k, low, high)
                 room = 0.04 * (high - low) if closed[k] else 0.0
-                ground.spans[k] = _tidied(low - room, high + room)
+                definition.spans[k] = low, high = _tidied(low - room, high + room)
                 why = "all of it that was found lies there" if closed[k] else "it goes on beyond"
-                ground.notes.append(f"window for {name} chosen: {short(ground.spans[k][0])} to {short(ground.spans[k][1])}, {why}")  # type: ignore[index]
+                definition.notes.append(f"window for {name} chosen: {short(low)} to {short(high)}, {why}")
 
     def _with_planes(self, k: int, low: float, high: float) -> Span:
         """A span along an axis, wide enough for the closed sections that were asked for, and for the planes across it."""
         room = 0.2 * (high - low)
-        for _, cut in self.panel.things:
-            if not isinstance(cut, Cut):
+        for _, cut in self.panel.named.items():
+            if not isinstance(cut, Section):
                 continue
-            found = cut.own_window if cut.ground.what == "implicit" else None
+            found = cut.own_window if cut.definition.what == "implicit" else None
             if found is not None and found[1].all():
                 reach = cut.plane.place(*np.meshgrid(*found[0]))[k]
                 low, high = min(low, float(reach.min()) - 0.3 * room), max(high, float(reach.max()) + 0.3 * room)
@@ -159,31 +158,31 @@ class SceneBuilder:
                 low, high = (at - room if at <= low else low), (at + room if at >= high else high)
         return low, high
 
-    def _extent(self, thing: Any, k: int) -> Span | None:
+    def _extent(self, thing: Drawable, k: int) -> Span | None:
         """Of a thing along x (0) or y (1), with a little room around what is no surface."""
-        if isinstance(thing, Surface | Contours | Cut):
-            if thing.ground.what != "parametric":
-                return thing.ground.spans[k]
+        if isinstance(thing, Surface | Contours | Section):
+            if thing.definition.what != "parametric":
+                return thing.definition.spans[k]
             if not isinstance(thing, Surface):
                 return None
             values = self._looked(thing)[:, k]
         elif isinstance(thing, SpacePath):
             values = self._path(thing)[:, k]
-        elif isinstance(thing, SpacePoints) or (isinstance(thing, SpacePut) and thing.kind == "mark"):
+        elif isinstance(thing, SpacePoints) or (isinstance(thing, SpaceAnnotation) and thing.kind == "mark"):
             values = thing.places[:, k]
         else:
             return None
         values = _reach(values)
         if not values.size:
-            raise refusal("nowhere-defined", "this has no value anywhere in its span", thing.request)
+            raise refusal("nowhere-defined", "this has no value anywhere in its span", thing.node)
         room = 0.03 * float(np.ptp(values))
         return float(values.min()) - room, float(values.max()) + room
 
     def _looked(self, surface: Surface) -> Floats:
         """Places of a parametric surface on a first grid, (n, 3)."""
         if surface.look is None:
-            spans = [s for s in surface.ground.spans if s is not None]
-            surface.look = np.asarray(first_look(surface.ground.sheet(spans))[2].reshape(-1, 3))
+            spans = [s for s in surface.definition.spans if s is not None]
+            surface.look = np.asarray(first_look(surface.definition.sheet(spans))[2].reshape(-1, 3))
         return surface.look
 
     def _path(self, path: SpacePath) -> Floats:
@@ -198,18 +197,18 @@ class SceneBuilder:
         meshes: dict[int, Mesh] = {}
         values: list[Floats] = []
         fixed: list[Span] = []
-        for k, (_, thing) in enumerate(panel.things):
-            if isinstance(thing, Surface) and thing.ground.what == "explicit":
+        for k, (_, thing) in enumerate(panel.named.items()):
+            if isinstance(thing, Surface) and thing.definition.what == "explicit":
                 values.append(self._explicit_heights(thing, k, floor, given, meshes))
-            elif isinstance(thing, Surface) and thing.ground.what == "parametric":
+            elif isinstance(thing, Surface) and thing.definition.what == "parametric":
                 values.append(_reach(self._looked(thing)[:, 2]))
             elif isinstance(thing, Surface):
-                span = thing.ground.spans[2]
+                span = thing.definition.spans[2]
                 assert span is not None
                 fixed.append(span)
             elif isinstance(thing, SpacePath):
                 values.append(_reach(self._path(thing)[:, 2]))
-            elif isinstance(thing, SpacePoints | SpacePut) and not (isinstance(thing, SpacePut) and thing.kind == "text"):
+            elif isinstance(thing, SpacePoints | SpaceAnnotation) and not (isinstance(thing, SpaceAnnotation) and thing.kind == "text"):
                 values.append(_reach(thing.places[:, 2]))
         if given is not None:
             return given, meshes
@@ -222,20 +221,20 @@ class SceneBuilder:
         if fixed and low >= min(s[0] for s in fixed) and high <= max(s[1] for s in fixed):
             return (low, high), meshes
         low, high = _tidied(low, high) if low < high else (low - 0.5, high + 0.5)
-        if any(isinstance(t, Contours) for _, t in panel.things):
+        if any(isinstance(t, Contours) for _, t in panel.named.items()):
             low -= _UNDER * (high - low)  # room under the surface for the lines on the floor
         return (low, high), meshes
 
     def _explicit_heights(self, surface: Surface, k: int, floor: list[Span], given: Span | None, meshes: dict[int, Mesh]) -> Floats:
         """Heights that the box should hold, from the first grid and then from the finer one, which finds the peaks."""
         spans = self._within_floor(surface, floor)
-        sheet = surface.ground.sheet(spans)
+        sheet = surface.definition.sheet(spans)
         us, vs, look = first_look(sheet)
         ends = _finite_ends(sheet, us, vs, look[..., 2])
         # A narrow peak of finite height is seen whole; what grows without bound is cut in proportion to the rest.
         seen = _reach(look[..., 2].ravel(), True) if ends is None else np.concatenate([look[..., 2][np.isfinite(look[..., 2])], ends])
         if not seen.size:
-            raise refusal("nowhere-defined", "this has no value anywhere in its window", surface.request)
+            raise refusal("nowhere-defined", "this has no value anywhere in its window", surface.node)
         low, high = (float(seen.min()), float(seen.max())) if given is None else given
         if low == high:
             low, high = low - 0.5, high + 0.5
@@ -248,12 +247,12 @@ class SceneBuilder:
 
     def _within_floor(self, surface: Surface, floor: list[Span]) -> list[Span]:
         spans = []
-        for own, window in zip(surface.ground.spans[:2], floor, strict=True):
+        for own, window in zip(surface.definition.spans[:2], floor, strict=True):
             assert own is not None
             low, high = max(own[0], window[0]), min(own[1], window[1])
             if not low < high:
                 text = f"this surface runs from {short(own[0])} to {short(own[1])}, outside the window of the axis"
-                raise refusal("outside-window", text, surface.request)
+                raise refusal("outside-window", text, surface.node)
             spans.append((low, high))
         return spans
 
@@ -262,9 +261,11 @@ class SceneBuilder:
     def _true_scale(self, box: Floats) -> bool:
         if self.panel.true_scale is not None:
             return True
-        heights = any(s.ground.what == "explicit" for _, s in self.surfaces) or any(isinstance(t, Contours) for _, t in self.panel.things)
-        heights |= any(isinstance(t, SpacePoints) and t.request.against is not None for _, t in self.panel.things)
-        shapes = any(s.ground.what != "explicit" for _, s in self.surfaces)
+        heights = any(s.definition.what == "explicit" for _, s in self.surfaces) or any(
+            isinstance(t, Contours) for _, t in self.panel.named.items()
+        )
+        heights |= any(isinstance(t, SpacePoints) and t.node.against is not None for _, t in self.panel.named.items())
+        shapes = any(s.definition.what != "explicit" for _, s in self.surfaces)
         sizes = np.diff(box, axis=1)[:, 0]
         # A ball stays a ball when a height is drawn with it.
         return (shapes or not heights) and float(sizes.max() / sizes.min()) < 12
@@ -295,7 +296,7 @@ class SceneBuilder:
 
     def _paper(self, box: Floats, proportions: Floats) -> Floats:
         """Points on paper for one unit along each axis, about."""
-        sheet, share = self.panel.sheet, self.panel.share
+        sheet, share = self.panel.notes, self.panel.share
         size = _SHARE * POINTS_PER_MM * min(sheet.width_mm * share[0], 1.4 * sheet.height_mm * share[1])
         return np.asarray(proportions / np.diff(box, axis=1)[:, 0] * size)
 
@@ -314,38 +315,38 @@ class SceneBuilder:
     # ------------------------------------------------------------ surfaces
 
     def _meshes(self, box: Floats, explicit: dict[int, Mesh]) -> None:
-        for k, (_, thing) in enumerate(self.panel.things):
+        for k, (_, thing) in enumerate(self.panel.named.items()):
             if not isinstance(thing, Surface):
                 continue
             tolerance = _PRINT_PT / thing.detail
-            ground = thing.ground
-            if ground.what == "implicit":
-                spans = np.array([(max(own[0], b[0]), min(own[1], b[1])) for own, b in zip(ground.spans, box, strict=True)])  # type: ignore[index]
+            definition = thing.definition
+            if definition.what == "implicit":
+                spans = np.array([(max(own[0], b[0]), min(own[1], b[1])) for own, b in zip(definition.spans, box, strict=True)])  # type: ignore[index]
                 mesh = self._implicit(thing, spans, tolerance)
-            elif ground.what == "explicit":
+            elif definition.what == "explicit":
                 whole = explicit[k]
                 mesh = whole if whole.empty else clipped(clipped(whole, 2, box[2, 1], True), 2, box[2, 0], False)
                 self._say_cut(thing, whole, box)
             else:
-                mesh = boxed(sheet_mesh(ground.sheet([s for s in ground.spans if s is not None]), self.scale, tolerance), box)
+                mesh = boxed(sheet_mesh(definition.sheet([s for s in definition.spans if s is not None]), self.scale, tolerance), box)
             if mesh.empty:
-                raise refusal("nowhere", "nothing of this surface lies in the box", thing.request)
+                raise refusal("nowhere", "nothing of this surface lies in the box", thing.node)
             self.meshes[k] = mesh
 
     def _implicit(self, surface: Surface, box: Floats, tolerance: float) -> Mesh:
         meshes = []
         touching = False
-        for field in surface.ground.fields():
+        for field in surface.definition.fields():
             found = isosurface(field, box, self.scale, tolerance)
             touching |= found.touching
             if not found.mesh.empty:
                 meshes.append(found.mesh)
             if found.false_parts:
-                surface.ground.notes.append("where the formula has a pole or no value there is no surface; it ends there")
+                surface.definition.notes.append("where the formula has a pole or no value there is no surface; it ends there")
         if not meshes:
             if touching:
                 raise _touching(surface)
-            raise refusal("nowhere", "no place in the box fulfils this equation", surface.request)
+            raise refusal("nowhere", "no place in the box fulfils this equation", surface.node)
         return together(meshes)
 
     def _say_cut(self, surface: Surface, mesh: Mesh, box: Floats) -> None:
@@ -356,7 +357,7 @@ class SceneBuilder:
         sides = [w for w, out in (("below", (z < box[2, 0] - room).any()), ("above", (z > box[2, 1] + room).any())) if out]
         if sides and self.panel.given("z") is None:
             ends = " and ".join(short(float(box[2, int(w == "above")]), 4) for w in sides)
-            surface.ground.notes.append(f"grows far beyond the rest; cut {' and '.join(sides)} at {ends}")
+            surface.definition.notes.append(f"grows far beyond the rest; cut {' and '.join(sides)} at {ends}")
 
     # ------------------------------------------------------------ colours and levels
 
@@ -368,9 +369,9 @@ class SceneBuilder:
     def _tints(self, surface: Surface, mesh: Mesh) -> Floats | None:
         if surface.tint is None:
             return None
-        at: dict[str, Any] = dict(zip(surface.ground.axes, mesh.vertices.T, strict=True))
-        if surface.ground.what == "parametric" and mesh.params is not None:
-            at |= dict(zip(surface.ground.names, mesh.params.T, strict=True))
+        at: dict[str, Any] = dict(zip(surface.definition.axes, mesh.vertices.T, strict=True))
+        if surface.definition.what == "parametric" and mesh.params is not None:
+            at |= dict(zip(surface.definition.names, mesh.params.T, strict=True))
         with np.errstate(all="ignore"):
             values = reading(surface.tint, surface.tint_names)(*(at[n] for n in surface.tint_names))
         return np.array(np.broadcast_to(values, len(mesh.vertices)), dtype=float)
@@ -378,11 +379,13 @@ class SceneBuilder:
     def _colours(self, box: Floats) -> AxisSpec | None:
         """The scale of colours: of numbers that colours show, else of heights."""
         panel = self.panel
-        tinted = [self._tints(t, self.meshes[k]) for k, (_, t) in enumerate(panel.things) if isinstance(t, Surface) and t.tint is not None]
-        more = [t.tints for _, t in panel.things if isinstance(t, SpacePoints) and t.tints is not None]
+        tinted = [
+            self._tints(t, self.meshes[k]) for k, (_, t) in enumerate(panel.named.items()) if isinstance(t, Surface) and t.tint is not None
+        ]
+        more = [t.tints for _, t in panel.named.items() if isinstance(t, SpacePoints) and t.tints is not None]
         numbers = [v[np.isfinite(v)] for v in (*tinted, *more) if v is not None]
         by_height = any(self._is_scaled(s) and s.tint is None for _, s in self.surfaces)
-        by_height |= any(isinstance(t, Contours) and "colour" not in t.style for _, t in panel.things)
+        by_height |= any(isinstance(t, Contours) and "colour" not in t.style for _, t in panel.named.items())
         given = panel.given("colour")
         text: str | None = None
         if numbers and any(v.size for v in numbers):
@@ -391,24 +394,30 @@ class SceneBuilder:
             text = next((t.tint_text for _, t in self.surfaces if t.tint_text), None)
         elif by_height:
             low, high = box[2]
-            seen = [self.meshes[k].vertices[:, 2] for k, (_, t) in enumerate(panel.things) if isinstance(t, Surface) and self._is_scaled(t)]
+            seen = [
+                self.meshes[k].vertices[:, 2]
+                for k, (_, t) in enumerate(panel.named.items())
+                if isinstance(t, Surface) and self._is_scaled(t)
+            ]
             if seen:
                 low, high = min(v.min() for v in seen), max(v.max() for v in seen)
             text = self._text("z", 2, self._names())
         else:
             if "colour" in panel.axes:
-                raise refusal("colour-axis", "nothing in this figure is coloured by a number; say 'colour by ...'", panel.axes["colour"])
+                raise refusal(
+                    "colour-axis", "nothing in this figure is coloured by a number; say 'colour by ...'", panel.axes.said["colour"]
+                )
             return None
-        low, high = panel.evened(float(low), float(high)) if given is None else given
+        low, high = panel.axes.evened(float(low), float(high)) if given is None else given
         if not low < high:
             low, high = low - 0.5, high + 0.5
-        said = panel.axes["colour"].text if "colour" in panel.axes and panel.axes["colour"].text is not None else text
+        said = panel.axes.said["colour"].text if "colour" in panel.axes and panel.axes.said["colour"].text is not None else text
         return panel.axis_spec("colour", float(low), float(high), said)
 
     # ------------------------------------------------------------ things
 
-    def _solids(self, name: str, thing: Any, box: Floats, colours: AxisSpec | None) -> list[Solid]:
-        line = self.panel.line_of(thing.statement if isinstance(thing, SpacePut | Put) else thing.request)
+    def _solids(self, name: str, thing: Drawable, box: Floats, colours: AxisSpec | None) -> list[Solid]:
+        line = self.panel.line_of(thing.node)
         place = self.panel.place_of(thing)
         if isinstance(thing, Surface):
             return [self._surface(name, line, place, thing, colours)]
@@ -419,28 +428,29 @@ class SceneBuilder:
             return [Solid(name, "points", line, Shape(thing.places, tints=thing.tints), place=place, **look)]
         if isinstance(thing, Contours):
             return self._on_floor(name, line, place, thing, box, colours)
-        if isinstance(thing, Cut):
+        if isinstance(thing, Section):
             return self._cut(name, line, place, thing, box)
-        if isinstance(thing, Put):
+        if isinstance(thing, Mark):
             return [self._lifted(name, line, thing)]
+        assert isinstance(thing, SpaceAnnotation)
         look = {k: v for k, v in thing.style.items() if k in ("colour", "opacity", "size", "side")}
         return [Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)]
 
-    def _lifted(self, name: str, line: int, put: Put) -> Solid:
+    def _lifted(self, name: str, line: int, put: Mark) -> Solid:
         """Marks of a search over two variables, put on the surface where its value is known."""
-        if put.heights is None:
-            raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", put.statement,
+        if put.lifted is None:
+            raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", put.node,
                           advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
         look = {k: v for k, v in put.style.items() if k in ("colour", "size")}
-        return Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.heights])), text=put.text, **look)
+        return Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.lifted])), text=put.text, **look)
 
     def _surface(self, name: str, line: int, place: int, surface: Surface, colours: AxisSpec | None) -> Solid:
-        k = next(k for k, (n, _) in enumerate(self.panel.things) if n == name)
+        k = next(k for k, (n, _) in enumerate(self.panel.named.items()) if n == name)
         mesh = self.meshes[k]
         tints = self._tints(surface, mesh)
         scaled = self._is_scaled(surface)
         style = {k: v for k, v in surface.style.items() if k in ("label", "colour", "opacity")}
-        solid = Solid(name, "surface", line, _shape(mesh, tints), place=place, scaled=scaled, what=surface.ground.what, **style)
+        solid = Solid(name, "surface", line, _shape(mesh, tints), place=place, scaled=scaled, what=surface.definition.what, **style)
         solid.coarse = self._coarse(surface, mesh)
         low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
         if scaled and colours is not None:
@@ -452,26 +462,26 @@ class SceneBuilder:
         if surface.mesh is not None and mesh.params is not None:
             ends = mesh.params.min(axis=0), mesh.params.max(axis=0)
             solid.mesh = [np.linspace(a, b, surface.mesh + 2)[1:-1].tolist() for a, b in zip(*ends, strict=True)]
-        texts = [formula_text(f) for f in surface.ground.formulas]
+        texts = [formula_text(f) for f in surface.definition.formulas]
         if None not in texts:
-            solid.formula, solid.variables = [t for t in texts if t is not None], list(surface.ground.names)
+            solid.formula, solid.variables = [t for t in texts if t is not None], list(surface.definition.names)
         return solid
 
     def _coarse(self, surface: Surface, mesh: Mesh) -> Shape | None:
         """The same in so few triangles that a screen turns it fluidly."""
         if len(mesh.triangles) <= _SCREEN_TRIANGLES:
             return None
-        ground = surface.ground
+        definition = surface.definition
         box = np.column_stack([mesh.vertices.min(axis=0), mesh.vertices.max(axis=0)])
-        if ground.what == "implicit":
-            within = np.array([s for s in ground.spans if s is not None])
-            parts = [isosurface(f, within, self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES, cells=36).mesh for f in ground.fields()]
+        if definition.what == "implicit":
+            within = np.array([s for s in definition.spans if s is not None])
+            parts = [isosurface(f, within, self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES, cells=36).mesh for f in definition.fields()]
             parts = [boxed(p, box) for p in parts if not p.empty]
             coarse = together(parts) if parts else empty_mesh()
         else:
             assert mesh.params is not None
             spans = [(float(a), float(b)) for a, b in zip(mesh.params.min(axis=0), mesh.params.max(axis=0), strict=True)]
-            coarse = boxed(sheet_mesh(ground.sheet(spans), self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES), box)
+            coarse = boxed(sheet_mesh(definition.sheet(spans), self.scale, _SCREEN_PT, most=_SCREEN_TRIANGLES), box)
         return None if coarse.empty else _shape(coarse, self._tints(surface, coarse))
 
     def _path_solid(self, name: str, line: int, place: int, path: SpacePath) -> Solid:
@@ -487,7 +497,7 @@ class SceneBuilder:
         """Level lines on the floor of the box, coloured as the surface above them."""
         low, high = (colours.low, colours.high) if colours is not None else (float(box[2, 0]), float(box[2, 1]))
         levels = levels_between(contours.levels if contours.levels is not None else _LEVELS, low, high)
-        lines = contour_lines(contours, levels, (420.0, 420.0))
+        lines = level_lines(contours.definition, contours.spans, levels, (420.0, 420.0))
         pieces = [(np.column_stack([x, y, np.full(x.size, box[2, 0])]), np.full(x.size, level)) for level, x, y in lines if x.size]
         if not pieces:
             return []
@@ -497,11 +507,11 @@ class SceneBuilder:
         plain = "colour" in look
         return [Solid(name, "path", line, Shape(places, tints=None if plain else tints), place=place, what="floor", **look)]
 
-    def _cut(self, name: str, line: int, place: int, cut: Cut, box: Floats) -> list[Solid]:
+    def _cut(self, name: str, line: int, place: int, cut: Section, box: Floats) -> list[Solid]:
         """The plane, and its line: on the surface that is cut where that is drawn, else by itself."""
         ends = outline(cut.plane, box)
         if not len(ends):
-            raise refusal("plane-outside", f"the plane {cut.said} does not pass through the box", cut.request)
+            raise refusal("plane-outside", f"the plane {cut.said} does not pass through the box", cut.node)
         fan = [[0, k, k + 1] for k in range(1, len(ends) - 1)]
         look = {k: v for k, v in cut.style.items() if k in ("label", "colour")}
         solids = [
@@ -512,7 +522,7 @@ class SceneBuilder:
         if len(found.space):
             look = {"colour": "#20242C", **{k: v for k, v in cut.style.items() if k in ("colour", "width", "dash")}}
             solids.append(Solid(f"{name}-line", "path", line, Shape(found.space), place=place, **look))
-        self.panel.say_section(cut, found)
+        cut.say(self.panel, found)
         return solids
 
     # ------------------------------------------------------------ where surfaces meet
@@ -520,44 +530,43 @@ class SceneBuilder:
     def _meetings(self) -> list[Solid]:
         """Lines where two surfaces meet."""
         found = []
-        numbered = [(k, n, t) for k, (n, t) in enumerate(self.panel.things) if isinstance(t, Surface)]
+        numbered = [(k, n, t) for k, (n, t) in enumerate(self.panel.named.items()) if isinstance(t, Surface)]
         for (i, (k, one, a)), (j, (m, other, b)) in combinations(enumerate(numbered, 1), 2):
-            met = meeting(self.meshes[k], self.meshes[m], (a.ground.face(), b.ground.face()), self.scale, _PRINT_PT)
+            met = meeting(self.meshes[k], self.meshes[m], (a.definition.face(), b.definition.face()), self.scale, _PRINT_PT)
             if not met.branches:
                 continue
             which = "the two surfaces" if len(numbered) == 2 else f"surfaces {i} and {j}"
             kind = "closed line" if met.closed == met.branches else "line"
             lines = f"a {kind}" if met.branches == 1 else f"{met.branches} {kind}s, together"
-            self.panel.say(b.request, f"{which} meet along {lines} {measured(*met.length)} long (checked)")
-            found.append(Solid(f"{one}-{other}", "path", self.panel.line_of(b.request), Shape(met.places), colour=MEETING, width=0.9,
+            self.panel.say(b.node, f"{which} meet along {lines} {measured(*met.length)} long (checked)")
+            found.append(Solid(f"{one}-{other}", "path", self.panel.line_of(b.node), Shape(met.places), colour=MEETING, width=0.9,
                                what="meeting"))  # fmt: skip
         return found
 
     # ------------------------------------------------------------ words
 
     def _names(self) -> tuple[str, str, str]:
-        for _, thing in self.panel.things:
-            if isinstance(thing, Surface | Contours | Cut):
-                return thing.ground.axes
+        for _, thing in self.panel.named.items():
+            if isinstance(thing, Surface | Contours | Section):
+                return thing.definition.axes
         return ("x", "y", "z")
 
     def _text(self, which: str, k: int, names: tuple[str, str, str]) -> str | None:
-        axis = self.panel.axes.get(which)
-        if axis is not None and axis.text is not None:
-            return axis.text
-        said = {t.ground.texts[k] for _, t in self.panel.things if isinstance(t, Surface | Contours)}
-        said |= {t.texts[k] for _, t in self.panel.things if isinstance(t, SpacePoints)}
+        if (given := self.panel.axes.text(which)) is not None:
+            return given
+        said = {t.definition.texts[k] for _, t in self.panel.named.items() if isinstance(t, Surface | Contours)}
+        said |= {t.texts[k] for _, t in self.panel.named.items() if isinstance(t, SpacePoints)}
         said.discard(None)
         return said.pop() if len(said) == 1 else f"${name_tex(names[k])}$"
 
     def _say_all(self, box: Floats, scene: Scene) -> None:
         say: Callable[[tree.Node, str], None] = self.panel.say
-        for _, thing in self.panel.things:
-            if isinstance(thing, Surface | Contours | Cut):
-                for note in dict.fromkeys(thing.ground.notes):
-                    say(thing.request, note)
-                if thing.ground.outline:
-                    say(thing.request, "drawn within the outline of the points; beyond it would be extrapolation")
+        for _, thing in self.panel.named.items():
+            if isinstance(thing, Surface | Contours | Section):
+                for note in dict.fromkeys(thing.definition.notes):
+                    say(thing.node, note)
+                if thing.definition.outline:
+                    say(thing.node, "drawn within the outline of the points; beyond it would be extrapolation")
         given = self.panel.given("z")
         if given is None:
             self.panel.note(f"heights from {short(float(box[2, 0]), 4)} to {short(float(box[2, 1]), 4)}, so that all is seen")
@@ -566,7 +575,7 @@ class SceneBuilder:
 
 def _touching(surface: Surface) -> Refused:
     text = "this comes to zero without changing its sign, so there is no surface to be found"
-    return refusal("no-sign-change", text, surface.request, advise("if it is a square, draw what is squared"))
+    return refusal("no-sign-change", text, surface.node, advise("if it is a square, draw what is squared"))
 
 
 def _shape(mesh: Mesh, tints: Floats | None) -> Shape:
@@ -635,31 +644,6 @@ def _tidied(low: float, high: float) -> Span:
     return float(np.floor(low / size + room / size) * size) + 0.0, float(np.ceil(high / size - room / size) * size) + 0.0
 
 
-def levels_between(levels: Any, low: float, high: float) -> list[float]:
-    """Levels as they were given, or about so many round ones in a span."""
-    if not isinstance(levels, int):
-        return [float(v) for v in levels]
-    if levels <= 2:
-        return [float(v) for v in np.linspace(low, high, levels + 2)[1:-1]]
-    best: list[float] = []
-    for count in range(max(levels - 2, 1), levels + 4):
-        ticks = MaxNLocator(count, steps=[1, 2, 2.5, 5, 10]).tick_values(low, high)
-        inner = [float(v) for v in ticks if low < v < high]
-        if inner and abs(len(inner) - levels) < abs(len(best) - levels):
-            best = inner
-    return best or [float(v) for v in np.linspace(low, high, levels + 2)[1:-1]]
-
-
-def contour_lines(contours: Contours, levels: list[float], size_pt: tuple[float, float]) -> list[tuple[float, Floats, Floats]]:
-    """For each level its lines, branches divided by NaN, exact to a tenth of a point at that size."""
-    g = gradient(contours.ground.formulas[0], contours.variables)
-    if contours.ground.what == "explicit":
-        g = replace(g, f=contours.ground.height)
-    (x0, x1), (y0, y1) = contours.spans
-    found = level_curves(g, View(x0, x1, y0, y1, *size_pt), levels)
-    return [(level, curve.x, curve.y) for level, curve in zip(levels, found, strict=True)]
-
-
 def _followed(path: SpacePath) -> Floats:
     """Places of a curve in space, close enough that its pieces look straight from every side."""
     functions = [reading(f, [path.variable]) for f in path.formulas]
@@ -670,7 +654,7 @@ def _followed(path: SpacePath) -> Floats:
         found[~np.isfinite(found).all(axis=1)] = np.nan
         return np.asarray(found)
 
-    t = np.linspace(*path.span, _PATH_PLACES)
+    t = np.linspace(*path.range, _PATH_PLACES)
     for _ in range(7):
         places = at(t)
         good = np.asarray(np.isfinite(places).all(axis=1))
@@ -685,6 +669,3 @@ def _followed(path: SpacePath) -> Floats:
             break
         t = np.insert(t, wanted + 1, middle[wanted])
     return at(t)
-
-
-__all__ = ["SceneBuilder", "contour_lines", "in_space", "levels_between"]

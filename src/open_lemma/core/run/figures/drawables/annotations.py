@@ -1,0 +1,104 @@
+"""What is put at a place by hand: straight lines, texts, and findings with their numbers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import ClassVar
+
+import numpy as np
+
+from ....figure.model import Floats, Kind, Series
+from ....language import tree
+from ....numerics.sampling import Sampled, View
+from ...novalue import short
+from .base import Drawable, Look, PanelContext, Span
+
+
+@dataclass
+class Annotation(Drawable):
+    """Places (n,), NaN where a line goes from edge to edge; it has no ink of the figure's order."""
+
+    node: tree.Statement
+    x: Floats = field(kw_only=True)
+    y: Floats = field(kw_only=True)
+    text: str | None = None
+
+    takes_ink = False
+    kind: ClassVar[Kind]
+
+    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+        good = self.x[np.isfinite(self.x)]
+        return (float(good.min()), float(good.max())) if good.size else None
+
+    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+        return [self.y[np.isfinite(self.y)]]
+
+    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+        x, y = self.ends(view)
+        outside = self.outside(view)
+        if outside is not None:
+            panel.say(self.node, outside)
+        return Series(name, self.kind, panel.line_of(self.node), x, y, **self.style, text=self.text)
+
+    def ends(self, view: View) -> tuple[Floats, Floats]:
+        """Its places in a view."""
+        return self.x.copy(), self.y.copy()
+
+    def outside(self, view: View) -> str | None:
+        """What is said of it where it cannot be seen."""
+        raise NotImplementedError
+
+
+class ReferenceLine(Annotation):
+    """A straight line, between two places or from edge to edge."""
+
+    kind = "rule"
+
+    def ends(self, view: View) -> tuple[Floats, Floats]:
+        if np.isnan(self.x).all():
+            return np.array([view.x_low, view.x_high]), self.y.copy()
+        if np.isnan(self.y).all():
+            return self.x.copy(), np.array([view.y_low, view.y_high])
+        return super().ends(view)
+
+    def outside(self, view: View) -> str | None:
+        level, upright = bool(np.isnan(self.x).all()), bool(np.isnan(self.y).all())
+        if level and not view.y_low <= self.y[0] <= view.y_high:
+            return f"this line at {short(float(self.y[0]))} lies outside the window"
+        if upright and not level and not view.x_low <= self.x[0] <= view.x_high:
+            return f"this line at {short(float(self.x[0]))} lies outside the window"
+        return None
+
+
+class TextNote(Annotation):
+    """A text at a place; it asks for no window."""
+
+    kind = "text"
+
+    @property
+    def keeps_place(self) -> bool:
+        return False
+
+    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+        return None
+
+    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+        return []
+
+    def outside(self, view: View) -> str | None:
+        if view.x_low <= self.x[0] <= view.x_high and view.y_low <= self.y[0] <= view.y_high:
+            return None
+        return f"the text stands at ({short(float(self.x[0]))}, {short(float(self.y[0]))}), outside the window"
+
+
+@dataclass
+class Mark(Annotation):
+    """Findings at their places; lifted: their heights in space, of what was found over two variables (n,)."""
+
+    lifted: Floats | None = None
+
+    kind = "mark"
+
+    def outside(self, view: View) -> str | None:
+        away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)
+        return f"{int(away.sum())} of {self.x.size} marked places lie outside the window" if away.any() else None

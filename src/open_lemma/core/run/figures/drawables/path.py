@@ -1,0 +1,71 @@
+"""The curve of points (x(t), y(t))."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+import numpy as np
+
+from ....figure.model import Floats, Series
+from ....formula.nodes import Formula
+from ....formula.tape import Tape
+from ....language import tree
+from ....numerics.parametric import first_look, follow
+from ....numerics.sampling import Sampled, View
+from ...lower import refusal
+from ...novalue import short
+from ..extent import reach
+from .base import Drawable, Look, PanelContext, Span, texts_of
+from .tints import tint_values
+
+
+@dataclass
+class Path(Drawable):
+    """A curve of points; formulas: x and y in `variable`, which runs from low to high; tint: what colours it."""
+
+    node: tree.Request
+    formulas: tuple[Formula, Formula] = field(kw_only=True)
+    variable: str = field(kw_only=True)
+    low: float = field(kw_only=True)
+    high: float = field(kw_only=True)
+    tint: Formula | None = None
+
+    axes_from = "pair"
+
+    def __post_init__(self) -> None:
+        self._tape = Tape(list(self.formulas), [self.variable])
+
+    def function(self, t: Floats) -> tuple[Floats, Floats]:
+        """Places at values (n,) of the variable."""
+        x, y = self._tape.numeric(t)
+        return x, y
+
+    @cached_property
+    def _first(self) -> Any:
+        return first_look(self.function, self.low, self.high)
+
+    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+        xs = reach(self._first.x)
+        if not xs.size:
+            text = f"this has no value anywhere from {short(self.low)} to {short(self.high)}"
+            raise refusal("nowhere-defined", text, self.node)
+        room = 0.0 if logarithmic else (0.04 * float(np.ptp(xs)) or 0.5)
+        return float(xs.min()) - room, float(xs.max()) + room
+
+    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+        return [reach(self._first.y)]
+
+    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+        found = follow(self.function, view, self._first)
+        style = {"marker": "none", **self.style, "place": place}
+        series = Series(name, "curve", panel.line_of(self.node), found.x, found.y, **style)
+        series.formula, series.variable, series.span = texts_of(*self.formulas), self.variable, (self.low, self.high)
+        if self.tint is not None:
+            series.tints = tint_values(self.tint, self.variable, found.t)
+        if not found.complete:
+            panel.say(self.node, "the curve turns faster than can be drawn in places; the line is a band there")
+        if found.jumps:
+            panel.say(self.node, f"jumps at {found.jumps} place{'s' if found.jumps > 1 else ''}; not joined there")
+        return series

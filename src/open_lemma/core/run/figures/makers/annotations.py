@@ -1,0 +1,86 @@
+"""What is put into a figure by hand: lines, texts, marks of findings and places."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from ....language import tree
+from ...lower import described, refusal
+from ...novalue import short
+from ...values import FindingValue, PointValue
+from ..drawables.annotations import Mark, ReferenceLine, TextNote
+from ..drawables.base import Drawable
+from ..drawables.space import SpaceAnnotation, SpacePath
+from .registry import DrawContext
+
+NumberOf = Callable[[tree.Expression, FindingValue], str]  # the number of a finding that an expression names
+
+
+def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: NumberOf) -> Drawable:
+    """What a statement puts into the figure. Raises Refused."""
+    if isinstance(statement, tree.TextAt):
+        said = context.style.label(statement.text)
+        context.style.check_text(said, statement)
+        place = context.style.coordinates(statement.at)
+        style = context.style.of_statement(statement, statement.options)
+        if len(place) == 3:
+            return SpaceAnnotation(statement, style, kind="text", places=np.array([place]), text=said)
+        return TextNote(statement, style, x=np.array([place[0]]), y=np.array([place[1]]), text=said)
+    if isinstance(statement, tree.Marked):
+        return _mark(context, statement, number_of)
+    style = context.style.of_statement(statement, statement.options)
+    style.setdefault("width", 0.8)
+    if statement.which == "from":
+        assert statement.to is not None
+        ends = context.style.coordinates(statement.at), context.style.coordinates(statement.to)
+        if len(ends[0]) != len(ends[1]):
+            raise refusal("point-needed", "both ends of a line have as many coordinates", statement)
+        if len(ends[0]) == 3:
+            return SpacePath(statement, style, np.array(ends))
+        (a, b), (p, q) = ends
+        return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]))
+    at = np.full(2, context.scope.number(statement.at).value)
+    edge = np.full(2, np.nan)
+    x, y = (edge, at) if statement.which == "horizontal" else (at, edge)
+    return ReferenceLine(statement, style, x=x, y=y)
+
+
+def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> Drawable:
+    found = context.scope.value(statement.finding)
+    if isinstance(found, PointValue) and len(found.items) == 3:
+        place = context.style.coordinates(statement.finding)
+        style = context.style.of_statement(statement, statement.options)
+        said = ", ".join(short(v, 3) for v in place)
+        return SpaceAnnotation(statement, style, kind="mark", places=np.array([place]), text=said)
+    if isinstance(found, PointValue) and len(found.items) == 2:
+        a, b = context.style.point(statement.finding)
+        style = context.style.of_statement(statement, statement.options)
+        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=f"{short(a, 4)}, {short(b, 4)}")
+    if not isinstance(found, FindingValue):
+        raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
+    if not found.places:
+        raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
+    if (over_two := _mark_over_two(context, statement, found, str(number_of(statement.finding, found)))) is not None:
+        return over_two
+    xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
+    if xs is None and found.noun == "roots":
+        xs, ys = found.places, None
+    if xs is None:
+        raise refusal("mark", f"'{found.noun} of' gives no places on a curve", statement.finding)
+    x = np.array([p.value for p in xs])
+    y = np.array([p.value for p in ys]) if ys is not None else np.zeros_like(x)
+    style = context.style.of_statement(statement, statement.options)
+    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)))
+
+
+def _mark_over_two(context: DrawContext, statement: tree.Marked, found: FindingValue, number: str) -> Mark | None:
+    """What was found over two variables: in the plane at both of them, in space at its height."""
+    heights = found.parts.get("value")
+    over = [v for k, v in found.parts.items() if k != "value" and v is not heights]
+    if heights is None or len(over) != 2 or len(found.parts) != 3:
+        return None
+    x, y, z = (np.array([p.value for p in part]) for part in (*over, heights))
+    style = context.style.of_statement(statement, statement.options)
+    return Mark(statement, style, x=x, y=y, text=number, lifted=z)
