@@ -360,7 +360,7 @@ def badges(axes: Any, right: Any, panel: PanelData, crowd: Crowd, dress: Dress, 
         for place, x, y in zip(_paper(home, series.x, series.y), series.x, series.y, strict=True):
             if not (inside.x0 - 1 <= place[0] <= inside.x1 + 1 and inside.y0 - 1 <= place[1] <= inside.y1 + 1):
                 continue
-            home.plot([x], [y], "o", markersize=3.4 * dress.marks, color=colour, markeredgecolor=palette.PAPER,
+            home.plot([x], [y], "o", markersize=series.spot * dress.marks, color=colour, markeredgecolor=palette.PAPER,
                       markeredgewidth=0.5 * dress.weight, zorder=4.5, clip_on=False)[0].set_gid(f"{series.id}-spot")  # fmt: skip
             # A lone digit gets the room of a square.
             said = series.text or ""

@@ -84,6 +84,7 @@ class Series:
     side: str | None = None  # of a text: above, below, left, right, centre
     turn: float = 0.0
     arrow: str = "none"
+    spot: float = 3.4  # how large the spot of a mark is
     spread: float = 0.0  # how wide bars are, in units of x
     formula: list[str] | None = None
     variable: str | None = None

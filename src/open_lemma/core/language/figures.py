@@ -226,7 +226,10 @@ class FigureChecker(KindChecker):
 
 
 def _draws(node: tree.Node) -> bool:
-    return isinstance(node, tree.Bare) and isinstance(node.expression, tree.Request)
+    """Whether anything is seen of it: a request, or what is put there by hand."""
+    return (isinstance(node, tree.Bare) and isinstance(node.expression, tree.Request)) or isinstance(
+        node, tree.TextAt | tree.Marked | tree.Ruled
+    )
 
 
 def _setting(statement: tree.Statement) -> str | None:

@@ -253,7 +253,9 @@ class _Search:
         for spot in sorted([*spots, *self._stretches(spots)], key=lambda s: s.place.x):
             if spot.shape == "end" and self.endless[spot.right is None]:
                 continue
-            for kind in self._kinds(spot) & what:
+            for kind in self._kinds(spot):
+                if kind not in what:
+                    continue
                 told = self._told(spot, kind)
                 if told is None:
                     self.unsettled.append(Stretch(spot.place.x, spot.high if spot.high is not None else spot.place.x))
@@ -308,13 +310,13 @@ class _Search:
         left, right = self._limit(spot.left, spot), self._limit(spot.right, spot)
         return left is not None and right is not None and self._same(left, right)
 
-    def _kinds(self, spot: _Spot) -> frozenset[What]:
+    def _kinds(self, spot: _Spot) -> tuple[What, ...]:
         """What a place is: both, where there are no values beside it."""
         lone = all(p is None or p.formula is None for p in (spot.left, spot.right))
         if lone and spot.shape not in ("turn", "stretch"):
-            return frozenset({"minimum", "maximum"}) if self._value(spot) is not None else frozenset()
+            return ("minimum", "maximum") if self._value(spot) is not None else ()
         kind = self._kind(spot)
-        return frozenset() if kind is None else frozenset({kind})
+        return () if kind is None else (kind,)
 
     def _kind(self, spot: _Spot) -> What | None:
         if spot.shape in ("turn", "stretch"):

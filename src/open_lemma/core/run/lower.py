@@ -547,13 +547,13 @@ class Lowering:
             if isinstance(found, ListValue):
                 return ListValue(found.data[first : last + 1].copy(), found.unit, exact=found.exact and found.exact[first : last + 1])
             if isinstance(found, FindingValue):
-                return FindingValue(found.noun, found.places[first : last + 1])
+                return FindingValue(found.noun, found.places[first : last + 1], curve=found.curve)
             return ItemsValue(found.items[first : last + 1])
         index = self._place(place, count, e)
         if isinstance(found, ListValue):
             return element(found, index)
         if isinstance(found, FindingValue):
-            return FindingValue(found.noun, (found.places[index],))
+            return FindingValue(found.noun, (found.places[index],), curve=found.curve)
         return found.items[index]
 
     def _place(self, e: tree.Expression, count: int, whole: tree.Expression) -> int:

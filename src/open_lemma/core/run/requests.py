@@ -8,8 +8,9 @@ from typing import Any
 
 from ..formula import catalogue as c
 from ..formula.estimates import place_error
-from ..formula.nodes import Formula
+from ..formula.nodes import Formula, variables
 from ..language import tree
+from ..language.questions import unwrapped
 from ..language.vocabulary import NOUNS
 from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
@@ -37,10 +38,22 @@ def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
         told, value = _one_each(request, subject, inner, progress)
     else:
         told, value = _WORKERS[request.noun](request, inner, progress)
+        value = _on_its_curve(request, inner, told, value)
     scope.rounded += inner.rounded
     if inner.rounded and request.noun not in _OWN_GRADES:
         return checked_at_best(told, inner.rounded), _checked_value(value)
     return told, value
+
+
+def _on_its_curve(request: tree.Request, scope: Lowering, told: Told, value: Value) -> Value:
+    """Where f(x) = 60 holds the place lies at the height 60: its curve is the left side."""
+    subject = unwrapped(request.subjects[0])
+    equation = isinstance(subject, tree.Comparison) and subject.signs == ("=",)
+    if not equation or not isinstance(value, FindingValue) or len(request.subjects) > 1 or len(request.windows) > 1 or not told.variable:
+        return value
+    assert isinstance(subject, tree.Comparison)
+    left = scope.within(told.variable).formula(subject.operands[0])
+    return replace(value, curve=(left, told.variable)) if variables(left) <= {told.variable} else value
 
 
 def _checked_value(value: Value) -> Value:

@@ -148,11 +148,15 @@ class FoundPlace:
 
 @dataclass(frozen=True, slots=True)
 class FindingValue:
-    """What a request found: a number where it is one, a list where there are several; its parts by name."""
+    """What a request found: a number where it is one, a list where there are several; its parts by name.
+
+    curve  of places where an equation holds: its left side, and the variable; that is how high they lie
+    """
 
     noun: str
     places: tuple[FoundPlace, ...]
     parts: dict[str, tuple[FoundPlace, ...]] = field(default_factory=dict)
+    curve: tuple[Formula, str] | None = None
 
 
 Value = Scalar | ListValue | TextValue | TruthValue | PointValue | ItemsValue | TableValue | FunctionValue | DefinedFunction | FindingValue

@@ -152,7 +152,7 @@ class FigureBuilder:
 
     def build(self, title: str | None) -> FigureData:
         panels = self.panels
-        if not any(p.inks for p in panels):
+        if not any(p.drawables for p in panels):
             raise refusal("empty-figure", "nothing is drawn in this figure", tree.Node(self._start(self.line), self._start(self.line) + 1))
         rows, columns = self.grid or (len(panels), 1)
         words = self.style.words if self.style is not None else ()

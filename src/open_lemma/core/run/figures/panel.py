@@ -107,12 +107,27 @@ class PanelBuilder:
         spans = [s for t in self.drawables if (s := t.span(self, logarithmic)) is not None]
         if given is not None:
             return given
+        if not self.inks:
+            return self._around("x", self.drawables)
         if not spans:
             return (1.0, 10.0) if logarithmic else (0.0, 1.0)
         low, high = min(s[0] for s in spans), max(s[1] for s in spans)
         if logarithmic:
             return self._positive_window(low, high)
         return (low, high) if low < high else (low - 0.5, high + 0.5)
+
+    def _around(self, which: str, things: list[Drawable]) -> Span:
+        """A window that shows what is put there by hand, with room around it, where nothing else is drawn."""
+        places = np.concatenate([np.array([]), *(t.stands("x" if which == "x" else "y") for t in things)])
+        if self.scale(which) == "logarithmic":
+            places = places[places > 0]
+            factor = (float(places.max() / places.min()) ** 0.1 if places.size else 1.0) or 1.0
+            return (float(places.min()) / max(factor, 1.5), float(places.max()) * max(factor, 1.5)) if places.size else (1.0, 10.0)
+        if not places.size:
+            return 0.0, 1.0
+        low, high = float(places.min()), float(places.max())
+        room = 0.1 * (high - low) or max(abs(low) / 2, 1.0)
+        return low - room, high + room
 
     def _positive_window(self, low: float, high: float) -> Span:
         axis = self.axes.said["x"]
@@ -216,6 +231,8 @@ class PanelBuilder:
         things = self._on(side)
         if not things:
             return Choice(0.0, 1.0, "nothing is drawn against it")
+        if not any(t.takes_ink for _, t in things):
+            return Choice(*self._around(which, [t for _, t in things]), "around what is put there")
         own = [s for _, t in things if (s := t.own_heights(self)) is not None]
         if len(own) == sum(t.takes_ink for _, t in things):
             return Choice(min(s[0] for s in own), max(s[1] for s in own), "as the window of what is drawn says")

@@ -33,6 +33,10 @@ class Annotation(Drawable):
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
         return [self.y[np.isfinite(self.y)]]
 
+    def stands(self, axis: str) -> Floats:
+        places = self.x if axis == "x" else self.y
+        return places[np.isfinite(places)]
+
     def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
         x, y = self.ends(view)
         outside = self.outside(view)
@@ -98,6 +102,12 @@ class Mark(Annotation):
     lifted: Floats | None = None
 
     kind = "mark"
+
+    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+        found = super().series(name, panel, view, place, look, sampled)
+        if "size" in self.style:
+            found.spot = self.style["size"]
+        return found
 
     def outside(self, view: View) -> str | None:
         away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Literal, Protocol
 
+import numpy as np
+
 from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....language import tree
@@ -77,6 +79,10 @@ class Drawable:
     def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
         """The part of the horizontal axis that should be seen; None where it asks for none. Raises Refused."""
         raise NotImplementedError(f"{type(self).__name__} does not lie in the plane")
+
+    def stands(self, axis: str) -> Floats:
+        """The places (n,) along an axis where it stands, for a window that shows nothing else."""
+        return np.array([])
 
     def look(self, x_low: float, x_high: float, logarithmic: bool) -> Look | None:
         """A first look, for what is sampled along the horizontal axis. Raises Refused where there is nothing to see."""

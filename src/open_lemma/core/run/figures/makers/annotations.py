@@ -6,15 +6,18 @@ from collections.abc import Callable
 
 import numpy as np
 
+from ....figure.model import Floats
+from ....formula.tape import Tape
 from ....language import tree
 from ...lower import described, refusal
 from ...novalue import short
-from ...values import FindingValue, PointValue
+from ...values import FindingValue, FoundPlace, PointValue
 from ..drawables.annotations import Mark, ReferenceLine, TextNote
 from ..drawables.base import Drawable
 from ..drawables.space import SpaceAnnotation, SpacePath
 from .registry import DrawContext
 
+Part = tuple[FoundPlace, ...]
 NumberOf = Callable[[tree.Expression, FindingValue], str]  # the number of a finding that an expression names
 
 
@@ -64,15 +67,36 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
         raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
     if (over_two := _mark_over_two(context, statement, found, str(number_of(statement.finding, found)))) is not None:
         return over_two
+    x, y = _places(found, statement)
+    style = context.style.of_statement(statement, statement.options)
+    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)))
+
+
+def _places(found: FindingValue, statement: tree.Marked) -> tuple[Floats, Floats]:
+    """Where a finding lies in the plane (n,). Raises Refused."""
     xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
-    if xs is None and found.noun == "roots":
+    if found.noun == "solution" and len(found.parts) > 1:
+        xs, ys = _unknowns(found)
+    if xs is None and (found.noun == "roots" or found.curve is not None):
         xs, ys = found.places, None
     if xs is None:
         raise refusal("mark", f"'{found.noun} of' gives no places on a curve", statement.finding)
     x = np.array([p.value for p in xs])
-    y = np.array([p.value for p in ys]) if ys is not None else np.zeros_like(x)
-    style = context.style.of_statement(statement, statement.options)
-    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)))
+    if found.curve is not None:
+        formula, variable = found.curve
+        with np.errstate(all="ignore"):
+            return x, np.broadcast_to(np.asarray(Tape([formula], [variable]).numeric(x)[0], dtype=float), x.shape).copy()
+    return x, np.array([p.value for p in ys]) if ys is not None else np.zeros_like(x)
+
+
+def _unknowns(found: FindingValue) -> tuple[Part | None, Part | None]:
+    """Of a system in two unknowns both, whatever they are called, in the order in which they are solved for."""
+    parts = list(found.parts.values())
+    if len(parts) > 1 and parts[-1] is parts[0]:
+        del parts[-1]  # the first one, which is x in the plane
+    if len(parts) > 2 or "low" in found.parts:
+        return None, None
+    return parts[0], parts[1] if len(parts) == 2 else None
 
 
 def _mark_over_two(context: DrawContext, statement: tree.Marked, found: FindingValue, number: str) -> Mark | None:
