@@ -36,7 +36,7 @@
         if (!first) return []
         if (first.kind === 'span') return ['low', 'high']
         if (first.intervals || (first.overall && first.x === undefined))
-            return [...namesOf(first), ...(finding.noun === 'solution' ? [] : ['value', 'what'])]
+            return [...namesOf(first), ...['value', 'what'].filter((k) => k in first)]
         // Not every row has every cell.
         return [...new Set(table.flatMap((row) => Object.keys(row)))].filter((k) => !HIDDEN.includes(k))
     })

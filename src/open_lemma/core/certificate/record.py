@@ -13,7 +13,7 @@ from typing import Any
 from .verifier import verify
 
 CERTIFIED = frozenset(
-    "roots crossings minima maxima extremes inflections lowest highest integral mean area length sum product limit".split()
+    "roots crossings minima maxima extremes inflections lowest highest integral mean area length centroid sum product limit".split()
 )
 
 

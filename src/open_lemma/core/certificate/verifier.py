@@ -9,6 +9,7 @@ A certificate of one variable is a cover (see `cover`) with `claim` saying what 
     sum, product, system, double integral: see the modules of these names
     lowest, highest or extremes of several: of functions of several variables, see `several`
     integral   what its integral, or its mean value, is
+    centroid   of an area or of points
     polynomial (no cover) all roots of a polynomial with rational coefficients
     value      (no cover) the value of a formula without variables
 """
@@ -890,6 +891,26 @@ def _integral(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
     return Verdict([held] * len(rows), held, count, faults=[] if held else [f"the integral is {total.str(18)}"])
 
 
+def _centroid(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """The centroid of an area: one row with x, y and the area as `value`, which are two quotients of integrals and one integral."""
+    (area, n), (along, m), (up, k) = (integral_over(certificate[part]) for part in ("area", "along", "up"))
+    row = rows[0]
+    claims = [(along / area, "x", row["intervals"]["x"]), (up / area, "y", row["intervals"]["y"]), (area, "value", row["value_interval"])]
+    with bits(PLACE_BITS):
+        held = len(rows) == 1 and not area.contains(0) and all(_inside(ball, between(row, name, ends)) for ball, name, ends in claims)
+    return Verdict([held] * len(rows), held, n + m + k, faults=[] if held else ["the integrals give another centroid"])
+
+
+def _centroid_of_points(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """The mean of each coordinate of points, whose coordinates are quotients of whole numbers."""
+    points = [[fraction(v) for v in point] for point in certificate["points"]]
+    means = [sum(column, Fraction(0)) / len(points) for column in zip(*points, strict=True)]
+    ends = rows[0]["intervals"]
+    wide = [between(rows[0], name, ends[name]) for name in "xyz"[: len(means)]]
+    held = len(rows) == 1 and len(ends) == len(means) and all(low <= mean <= high for mean, (low, high) in zip(means, wide, strict=True))
+    return Verdict([held] * len(rows), held, len(points), faults=[] if held else ["the points have another centroid"])
+
+
 def _in_several(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     """Solutions of systems and extremes of functions of several variables: rows with a value and an interval for each of them."""
     proven, complete, count, faults = _SEVERAL[certificate["claim"]](certificate, rows)
@@ -946,7 +967,7 @@ _RULES: dict[str, Any] = {
     "limit": _limit,
     "sum": _sum,
     **dict.fromkeys(_SEVERAL, _in_several),
-    "integral": _integral, "double integral": _integral,
+    "integral": _integral, "double integral": _integral, "centroid": _centroid, "centroid of points": _centroid_of_points,
     "roots": _roots, "polynomial": _polynomial, "extremes": _extremes,
     "inflections": _inflections, "lowest": _lowest, "highest": _lowest, "spans": _spans,
     "value": _value,

@@ -49,6 +49,7 @@ class Drawing:
     data: bytes
     panels: list[PanelPlace]
     boxes: list[Box] = field(default_factory=list)
+    height_mm: float = 0.0
 
     @property
     def bounds_px(self) -> tuple[float, float, float, float]:
@@ -84,7 +85,8 @@ def draw(
     about  where it comes from; written into the file
     screen for a first look: surfaces, which are pictures inside the drawing, are as fine as a screen and not as print
 
-    A figure in true scale whose size was not given gets the height that its window needs: `figure.height_mm` is set.
+    The figure is left as it is. In true scale, and of a size that was not given, it gets the height that its window needs:
+    `Drawing.height_mm` says how high it came out.
     """
     with matplotlib.rc_context(settings(figure.style)):
         sheet = _ready.pop() if _ready and figure.style == "paper" else _bare_sheet()
@@ -93,8 +95,8 @@ def draw(
         typeset = with_signs(figure)
         picture = dpi if fmt in ("png", "tiff") else SCREEN_DPI if screen else EPS_DPI if fmt == "eps" else PICTURE_DPI
         layout = lay_out(sheet, canvas.get_renderer(), typeset, grey or figure.grey, fmt == "eps", picture)
-        figure.height_mm = typeset.height_mm
-        return Drawing(_written(sheet, figure, fmt, dpi, about), _places(layout, figure), layout.boxes)
+        data = _written(sheet, typeset, figure.description(), fmt, dpi, about)
+        return Drawing(data, _places(layout, typeset), layout.boxes, typeset.height_mm)
 
 
 # Sheets made ahead. A forked child takes the one it inherits and draws on its own copy of it.
@@ -113,7 +115,7 @@ def _bare_sheet() -> Any:
     return sheet
 
 
-def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int, about: About | None) -> bytes:
+def _written(sheet: Any, figure: FigureData, description: str, fmt: Format, dpi: int, about: About | None) -> bytes:
     out = io.BytesIO()
     title = figure.title or figure.name
     said = about.text() if about is not None else None
@@ -121,7 +123,7 @@ def _written(sheet: Any, figure: FigureData, fmt: Format, dpi: int, about: About
         sheet.set_dpi(PICTURE_DPI)  # of what is a picture inside the drawing: very many points
     if fmt == "svg":
         FigureCanvasSVG(sheet).print_svg(out, metadata={"Date": None, "Creator": "Open Lemma", "Title": title})
-        drawing = described_svg(out.getvalue(), figure.description())
+        drawing = described_svg(out.getvalue(), description)
         return stamped_svg(drawing, about) if about is not None else drawing
     if fmt == "pdf":
         more = {"Subject": said} if said else {}

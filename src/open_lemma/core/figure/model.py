@@ -85,6 +85,8 @@ class Series:
     turn: float = 0.0
     arrow: str = "none"
     spot: float = 3.4  # how large the spot of a mark is
+    stroke: bool = False  # the width was said: bands and bars have an outline of it, data errors and rings of it
+    hatch: str | None = None  # the pattern of a filled area
     spread: float = 0.0  # how wide bars are, in units of x
     formula: list[str] | None = None
     variable: str | None = None
@@ -273,22 +275,31 @@ def _kind_words(series: Series) -> str:
 
 def _trend(y: Floats) -> str:
     """`rising from 1 to 7`, or how often it turns."""
-    seen = y[np.isfinite(y)]
+    good = np.isfinite(y)
+    seen = y[good]
     if seen.size < 3:
         return ""
-    steps = np.sign(np.diff(seen))
-    steps = steps[steps != 0]
-    turns = int((steps[1:] != steps[:-1]).sum())
+    # A jump is no turn: each unbroken piece is looked at by itself.
+    ends = np.flatnonzero(good[1:] != good[:-1]) + 1
+    pieces = [p for p in np.split(y, ends) if np.isfinite(p[0])]
+    signs = [s[s != 0] for s in (np.sign(np.diff(p)) for p in pieces)]
+    turns = sum(int((s[1:] != s[:-1]).sum()) for s in signs)
+    breaks = len(pieces) - 1
+    steps = np.concatenate(signs)
     low, high = float(seen.min()), float(seen.max())
     # No more digits than the eye could tell of the whole.
     decimals = int(3 - np.floor(np.log10(high - low))) if high > low else 12
     first, last, low, high = (round(float(v), decimals) + 0.0 for v in (seen[0], seen[-1], low, high))
-    if not steps.size:
+    broken = f"broken at {breaks} place{'s' if breaks > 1 else ''}" if breaks else ""
+    if not steps.size and not breaks:
         return f" level at {first:.6g}"
-    if turns == 0:
+    if turns == 0 and not breaks:
         return f" {'rising' if steps[0] > 0 else 'falling'} from {first:.6g} to {last:.6g}"
-    more = f"{turns} turning point{'s' if turns > 1 else ''}"
-    return f" from {first:.6g} to {last:.6g} between {low:.6g} and {high:.6g} with {more}"
+    said = [f"{turns} turning point{'s' if turns > 1 else ''}"] if turns else []
+    if not turns and steps.size and (steps == steps[0]).all():
+        said.append(f"{'rising' if steps[0] > 0 else 'falling'} on each piece")
+    range_ = f" from {first:.6g} to {last:.6g} between {low:.6g} and {high:.6g}"
+    return f"{range_} with {said[0]}" if not breaks else f"{range_}, {', '.join([*(f'with {t}' if turns else t for t in said), broken])}"
 
 
 _FONTS = re.compile(r"\\(?:mathrm|mathit|mathbf|mathsf|text|operatorname|bf|rm|it)(?![a-zA-Z])\s*")

@@ -52,7 +52,11 @@ AROUND = (
 TONES = {"rising": DUSK, "two-sided": TWO_SIDED, "around": AROUND}
 # Marks of data in the order of series, and fills that stay apart without colour.
 MARKERS = ("dot", "ring", "square", "triangle", "diamond", "cross", "plus")
-HATCHES = ("////", "....", "\\\\\\\\", "xxxx", "----", "||||", "++++", "oo")
+HATCH_WORDS = {
+    "rising": "////", "dotted": "....", "falling": "\\\\\\\\", "crossed": "xxxx", "level": "----", "upright": "||||", "squared": "++++",
+    "ringed": "oo",
+}  # fmt: skip
+HATCHES = tuple(HATCH_WORDS.values())
 
 PAPER = "#FFFFFF"
 LINE = "#20242C"

@@ -167,7 +167,8 @@ def _contours(axes: Any, series: Series, ground: Ground) -> Any:
         if not np.isfinite(chosen).any():
             continue
         colour = palette.LINE if series.fill and not series.colour else tones(ground.tints(level)) if tinted else own
-        line = axes.plot(chosen, series.y, linewidth=width, color=colour, zorder=1.9, solid_joinstyle="round")[0]
+        look = _mixed(colour, 1.0 if series.fill else series.opacity, ground)
+        line = axes.plot(chosen, series.y, linewidth=width, zorder=1.9, solid_joinstyle="round", **look)[0]
         if pattern:
             line.set_dashes(pattern)
         line.set_gid(series.id)
@@ -184,9 +185,10 @@ def _mark_look(series: Series, ground: Ground, colour: str) -> dict[str, Any]:
     filled = marker in FILLED
     size = series.size * ground.dress.marks
     look = _mixed(colour, series.opacity, ground)
+    edge = series.width if series.stroke else 0.9
     return {
         "marker": MARKS[marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
-        "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else 0.9 * ground.dress.weight, **look,
+        "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else edge * ground.dress.weight, **look,
     }  # fmt: skip
 
 
@@ -239,12 +241,13 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
 
 def _errors(axes: Any, series: Series, ground: Ground, colour: str) -> None:
     """Bars of one standard uncertainty to each side, with short caps."""
+    width = (series.width if series.stroke else 0.7) * ground.dress.weight
     for name, spread in (("x", series.ex), ("y", series.ey)):
         if spread is None:
             continue
         drawn = axes.errorbar(
-            series.x, series.y, **{f"{name}err": np.abs(spread)}, fmt="none", ecolor=colour, elinewidth=0.7 * ground.dress.weight,
-            capsize=1.6 * ground.dress.marks, capthick=0.7 * ground.dress.weight, zorder=2.5,
+            series.x, series.y, **{f"{name}err": np.abs(spread)}, fmt="none", ecolor=colour, elinewidth=width,
+            capsize=1.6 * ground.dress.marks, capthick=width, zorder=2.5,
         )  # fmt: skip
         for part in (*drawn[1], *drawn[2]):
             part.set_gid(f"{series.id}-errors")
@@ -261,13 +264,21 @@ def _bars(axes: Any, series: Series, ground: Ground) -> Any:
     if series.tints is not None and ground.tints is not None:
         faces = heights(ground.tones, ground.grey)(ground.tints(series.tints[good]))
     edge = {"linewidth": 0.5 * ground.dress.weight, "edgecolor": palette.LINE}
+    if series.stroke and series.fill:
+        edge = {"linewidth": _width(series, ground), "edgecolor": palette.LINE if ground.grey or series.tints is not None else colour}
+    hatch = _hatch(series, ground)
     if not series.fill:
         drawn = axes.bar(x, y - bottom, series.spread, bottom, facecolor="none", edgecolor=colour, linewidth=_width(series, ground))
-    elif ground.grey:
-        drawn = axes.bar(x, y - bottom, series.spread, bottom, facecolor=palette.PAPER, hatch=palette.HATCHES[series.place % 8], **edge)
+    elif hatch is not None:
+        drawn = axes.bar(x, y - bottom, series.spread, bottom, facecolor=palette.PAPER, hatch=hatch, **edge)
+        if not ground.grey:
+            lines = [faces] * len(y) if isinstance(faces, str) else faces
+            for bar, line in zip(drawn, lines, strict=True):
+                bar.set_edgecolor(line)
     else:
         alpha = {"alpha": series.opacity} if series.opacity < 1 and not ground.opaque else {}
-        drawn = axes.bar(x, y - bottom, series.spread, bottom, color=faces, linewidth=0.0, **alpha)
+        outline = edge if series.stroke else {"linewidth": 0.0}
+        drawn = axes.bar(x, y - bottom, series.spread, bottom, color=faces, **outline, **alpha)
     drawn.set_label(series.label or "_")
     for bar in drawn:
         bar.set_gid(series.id)
@@ -287,15 +298,28 @@ def _area(axes: Any, x: Floats, low: Floats, high: Floats, series: Series, groun
         least = min(axes.get_ylim())
         low, high = np.maximum(low, least), np.maximum(high, least)
     share = 0.22 if series.opacity >= 1.0 else series.opacity
-    if ground.grey:
+    hatch = _hatch(series, ground)
+    if hatch is not None:
         drawn = axes.fill_between(
-            x, low, high, facecolor="none", edgecolor="#9A9CA0", hatch=palette.HATCHES[series.place % 8], linewidth=0.0,
+            x, low, high, facecolor="none", edgecolor="#9A9CA0" if ground.grey else colour, hatch=hatch, linewidth=0.0,
             label=series.label or "_", zorder=1.2,
         )  # fmt: skip
     else:
         drawn = axes.fill_between(x, low, high, linewidth=0.0, label=series.label or "_", zorder=1.2, **_mixed(colour, share, ground))
     drawn.set_gid(series.id if series.kind == "band" else f"{series.id}-fill")
+    if series.kind == "band" and (series.stroke or series.dash):
+        for edge in (low, high):
+            line = axes.plot(x, edge, linewidth=_width(series, ground), zorder=1.3, **_mixed(colour, series.opacity, ground))[0]
+            line.set_dashes(palette.DASHES[series.dash] if series.dash else ())
+            line.set_gid(f"{series.id}-edge")
     return drawn
+
+
+def _hatch(series: Series, ground: Ground) -> str | None:
+    """The pattern of a filled area: as it was said, or its own where there is no colour."""
+    if series.hatch is not None:
+        return palette.HATCH_WORDS[series.hatch]
+    return palette.HATCHES[series.place % 8] if ground.grey else None
 
 
 def _rule(axes: Any, series: Series, ground: Ground) -> Any:

@@ -369,6 +369,9 @@ class Checker(FitChecker, SpaceChecker):
         if noun.shape in ("against", "data"):
             self._points(request, scope)
             return
+        if noun.shape == "list":
+            self._list_of_numbers(request, scope)
+            return
         if noun.shape == "result":
             self.of_result(request, scope)
             return
@@ -389,7 +392,7 @@ class Checker(FitChecker, SpaceChecker):
                 replace(request.end, request.end, ", at 1", "at 1"),
             )  # fmt: skip
             return
-        if self.of_a_list(request, scope):
+        if self.of_a_list(request, scope) or self._of_points(request, scope):
             return
         if noun.name == "integral" and gives_formula(request):
             self.antiderivative(request, scope)
@@ -404,7 +407,7 @@ class Checker(FitChecker, SpaceChecker):
             self._window_ends(window, scope, noun.endless)
             if window.values is not None or window.step is not None or window.count is not None:
                 self._not_yet(f"'{noun.name} of' over a list", window.start, window.end)
-        for item in items if noun.shape != "pair" else (_difference(request),):
+        for item in items if len(request.subjects) == 1 else (_difference(request),):
             self._subject(request, item, scope)
         for option in request.options:
             if option.by and isinstance(option.value, tree.Expression) and noun.draws:
@@ -438,7 +441,7 @@ class Checker(FitChecker, SpaceChecker):
             for operand in equation.operands:
                 self._number(operand, local)
         for option in request.options:
-            if option.name in ("marker", "every", "fill", "size") or option.by:
+            if option.name in ("marker", "every", "fill", "size", "hatch") or option.by:
                 self.error("option-not-here", f"a curve given by an equation has no option '{option.name}'", option.start, option.end)
 
     def _derivative(self, request: tree.Request, scope: Scope) -> None:
@@ -545,8 +548,8 @@ class Checker(FitChecker, SpaceChecker):
         for part in item.items:
             self._number(part, Scope({name: NUMBER}, scope))
         for option in request.options:
-            if option.name == "fill":
-                self.error("option-not-here", "a curve of points has no option 'fill'", option.start, option.end)
+            if option.name in ("fill", "hatch"):
+                self.error("option-not-here", f"a curve of points has no option '{option.name}'", option.start, option.end)
 
     def _bare_function(self, item: tree.Name | tree.Prime, scope: Scope) -> bool:
         """`curve of f`: the variable is missing."""
@@ -621,6 +624,32 @@ class Checker(FitChecker, SpaceChecker):
                     found.append(node.name)
         return found
 
+    def _means_one_each(self, subject: tree.Expression, kind: Kind, scope: Scope) -> bool:
+        """Whether the subject of data is several lists: written as such, the columns of a table, or a name that stands for lists."""
+        if isinstance(subject, tree.ListOf):
+            return kind == "items" and {self.kind_of(item, scope) for item in subject.items} <= {"list", "any", "broken"}
+        return kind in ("items", "table")
+
+    def _of_points(self, request: tree.Request, scope: Scope) -> bool:
+        """Whether the area of a request is none, but a list of points."""
+        subject = request.subjects[0]
+        one = NOUNS[request.noun].shape == "one or pair" and len(request.subjects) == 1
+        if not one or request.windows or self.free_names(subject, scope):
+            return False
+        kind = self.kind_of(subject, scope)
+        if kind not in ("items", "any", "broken"):
+            text = f"an area or a list of points is needed here; this is {WORDS[kind]}"
+            self.error("points", text, subject.start, subject.end, advise("for x from LOW to HIGH, or a list [(1, 2), (3, 4)]"))
+        return True
+
+    def _list_of_numbers(self, request: tree.Request, scope: Scope) -> None:
+        for window in request.windows:
+            self.error("window-not-here", f"a {request.noun} is that of a list; it has no variable", window.start, window.end)
+        subject = request.subjects[0]
+        kind = self.kind_of(subject, scope)
+        if kind not in ("list", "finding", "any", "broken"):
+            self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", subject.start, subject.end)
+
     def _points(self, request: tree.Request, scope: Scope) -> None:
         for window in request.windows:
             self._not_yet("points with 'for'", window.start, window.end)
@@ -648,13 +677,18 @@ class Checker(FitChecker, SpaceChecker):
             start, end = request.against.start, request.against.end
             self.error("points", "heights in space go against two lists", start, end, advise("against (xs, ys)"))
             return
+        several = False
         for side in (subject, *against):
             kind = self.kind_of(side, scope)
             if kind == "items" and request.noun == "bars" and side is request.against:
                 continue  # names of what is counted
+            if side is subject and len(against) == 1 and self._means_one_each(subject, kind, scope):
+                several = True  # lists, one each
+                continue
             if kind not in ("list", "number", "finding", "any", "broken"):
                 self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
-        self._lengths(request, [subject, *against], scope)
+        sides = [*subject.items] if several and isinstance(subject, tree.ListOf) else [] if several else [subject]
+        self._lengths(request, [*sides, *against], scope)
         for option in request.options:
             if option.by and isinstance(option.value, tree.Expression):
                 kind = self.kind_of(option.value, scope)

@@ -26,6 +26,10 @@ class RequestReader(ExpressionReader):
             subjects.append(self.sum())
             if noun.name == "crossings" and self.take_word("against"):
                 against = self.sum()
+        elif noun.shape == "one or pair":
+            subjects = [self.sum()]
+            if self.take_word("and"):
+                subjects.append(self.sum())
         elif noun.shape == "equations":
             subjects = [self.expression()]
             while self.take_sign(","):
@@ -42,11 +46,11 @@ class RequestReader(ExpressionReader):
             self.need_word("against", "against", "the data to go against is missing", advise("against XS"))
             against = self.range()
         elif noun.shape == "surface":
-            subjects = [self.expression()]
+            subjects = [self._several()]
             if self.take_word("against"):
                 against = self.range()
         else:
-            subjects = [self.expression()]
+            subjects = [self._several()]
             if self.token.is_word("when"):
                 self.refuse(
                     "piecewise-subject",
@@ -56,6 +60,36 @@ class RequestReader(ExpressionReader):
         windows, options = self._tail()
         end = self.before.end
         return tree.Request(noun_token.start, end, noun.name, tuple(subjects), against, to, windows, options)
+
+    def _several(self) -> tree.Expression:
+        """`f(x), g(x) for x …`: what stands between commas in front of `for` is meant as a list, one each."""
+        first = self.expression()
+        items = [first]
+        while self.token.is_sign(",") and self._at_subject():
+            self.take()
+            items.append(self.expression())
+        return first if len(items) == 1 else tree.ListOf(first.start, items[-1].end, tuple(items))
+
+    def _at_subject(self) -> bool:
+        """Whether a formula follows the comma: it begins like one, and `for` comes before the line ends."""
+        token, following = self.ahead(), self.ahead(2)
+        if token.kind is Kind.NAME:
+            begins = (
+                token.text not in RESERVED and not is_option(token.text) and following.kind in (Kind.SIGN, Kind.PRIME, Kind.SUPERSCRIPT)
+            )
+            begins = (begins and not following.is_sign("=")) or following.is_word("for")
+        else:
+            begins = token.kind is Kind.NUMBER or token.is_sign("(", "-", "√")
+        place, depth = self.at + 1, 0
+        while begins and not self.at_line_end(self.tokens[place]):
+            one = self.tokens[place]
+            depth += one.is_sign("(", "[") - one.is_sign(")", "]")
+            if depth < 0:
+                return False
+            if depth == 0 and one.is_word("for"):
+                return True
+            place += 1
+        return False
 
     def _against(self, may_be_missing: bool, subject: tree.Expression) -> tree.Expression | None:
         if self.take_word("against"):

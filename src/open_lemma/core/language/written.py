@@ -125,7 +125,7 @@ def option_text(o: tree.Option) -> str:
 
 
 def _request(e: tree.Request) -> tuple[str, int]:
-    joiner = " and " if len(e.subjects) > 1 and NOUNS[e.noun].shape == "pair" else ", "
+    joiner = " and " if len(e.subjects) > 1 and NOUNS[e.noun].shape in ("pair", "one or pair") else ", "
     text = f"{e.noun} of {joiner.join(expression_text(s) for s in e.subjects)}"
     if e.to is not None:
         text += f" to {expression_text(e.to)}"

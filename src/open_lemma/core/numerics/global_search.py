@@ -82,7 +82,7 @@ class _Search:
         """The results of a tape at one place; `instead` where there is no value."""
         try:
             found = [float(v) for v in tape.scalar_all(False)(*map(float, x))]
-        except (ArithmeticError, ValueError, TypeError, NoScalar):
+        except (ArithmeticError, ValueError, NoScalar):  # no value there, or none on single numbers
             found = [float(np.asarray(v)) for v in tape.numeric(*x)]
         return [v if np.isfinite(v) else instead for v in found]
 

@@ -176,7 +176,7 @@ def _candidates(spot: Spot) -> list[Json]:
         for candidate in exact_candidates(spot.ball):
             try:
                 found.append(said_place(from_sympy(candidate)))
-            except (NotPlain, ValueError, KeyError, TypeError, NotImplementedError):
+            except (NotPlain, ValueError, NotImplementedError):
                 continue
     return found
 

@@ -396,7 +396,7 @@ class _Work:
         try:
             with time_limit(SECONDS / 2), mpmath.workdps(25):
                 found = float(mpmath.nsum(term, [first, mpmath.inf]))
-        except (OutOfTime, ArithmeticError, ValueError, TypeError, mpmath.mp.NoConvergence):
+        except (OutOfTime, ArithmeticError, ValueError, mpmath.mp.NoConvergence):
             found = float("nan")
         if form is not None:
             value = certain_value(form)

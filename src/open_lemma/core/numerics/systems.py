@@ -258,7 +258,7 @@ class _Solver:
         """All values and slopes at a place in floating-point numbers; None where one has none."""
         try:
             found = np.array(self.tape.scalar_all(False)(*map(float, place)), dtype=float)
-        except (ArithmeticError, ValueError, TypeError, NoScalar):
+        except (ArithmeticError, ValueError, NoScalar):  # no value there, or none on single numbers
             found = np.array([float(np.asarray(v)) for v in self.tape.numeric(*place)])
         return found if np.isfinite(found).all() else None
 

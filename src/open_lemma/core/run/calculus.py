@@ -20,6 +20,7 @@ from ..numerics.limits import Limit, Side, limit_of
 from ..numerics.refine import certain_digits
 from ..numerics.roots import NotSearchable
 from ..numerics.sums import NoSum, Sum, product_of, sum_of
+from .answers import answers
 from .asking import Progress, Window, digits_of, digits_text, end_of, free_variables, span_of, variable_of, window_of
 from .findings import Told, number_latex, tell_derivative, tell_value
 from .lower import Lowering, refusal
@@ -33,6 +34,7 @@ INFINITY = float("inf")
 # ---------------------------------------------------------------- formulas
 
 
+@answers("series", "simplification", "derivative")
 def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """A derivative, an antiderivative, a series, a shorter form: a formula, and a function of whatever has no value in it."""
     free = free_variables(request, scope)
@@ -82,6 +84,7 @@ _HEADS: dict[str, Any] = {
 # ---------------------------------------------------------------- integrals
 
 
+@answers("integral")
 def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """Over a span; without one the antiderivative, unless a definition states a domain."""
     if gives_formula(request):
@@ -155,6 +158,7 @@ def _told(request: tree.Request, scope: Lowering, found: Integral, window: Windo
     return told, FindingValue(request.noun, (FoundPlace(found.value, found.interval, found.evidence),))
 
 
+@answers("area")
 def area(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """Between two curves: the integral of the magnitude of their difference, split where they cross."""
     first, second = request.subjects
@@ -163,6 +167,7 @@ def area(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
     return _told(request, scope, found, window, "area between the two")
 
 
+@answers("length")
 def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """Of a curve y = f(x), the integral of sqrt(1 + f'^2); of (x(t), y(t)), that of sqrt(x'^2 + y'^2)."""
     subject = request.subjects[0]
@@ -184,6 +189,7 @@ def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, V
     return _told(request, scope, found, window, "length of the curve")
 
 
+@answers("mean")
 def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """The integral over the span, divided by its length."""
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "mean")
@@ -194,6 +200,7 @@ def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
 # ---------------------------------------------------------------- limits
 
 
+@answers("limit")
 def limit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     at = request.option("at")
     assert at is not None
@@ -289,6 +296,7 @@ def _shown_form(formula: Formula) -> str | None:
 # ---------------------------------------------------------------- sums and products
 
 
+@answers("sum", "product")
 def total(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """A sum or a product over the whole numbers of a span."""
     window = request.windows[0]

@@ -22,6 +22,7 @@ from ..numerics.roots import NotSearchable
 from ..numerics.scan import scanned_places
 from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
 from ..numerics.turning import Turn, Turns, What, inflections, turning_points
+from .answers import answers
 from .asking import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
 from .findings import Told, count_word
 from .lower import Lowering, refusal
@@ -50,6 +51,7 @@ _WORDS = {
 # ---------------------------------------------------------------- one variable
 
 
+@answers("minima", "maxima", "extremes")
 def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """All local minima, maxima or both. Used as numbers they are the places; `.value` holds the heights."""
     if len(request.windows) > 1:
@@ -71,6 +73,7 @@ def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple
     return told, value
 
 
+@answers("inflections")
 def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "inflections")
     try:
@@ -229,6 +232,7 @@ def _turn_digits(told: Told, request: tree.Request, scope: Lowering, places: lis
 # ---------------------------------------------------------------- the one lowest value
 
 
+@answers("lowest", "highest")
 def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """The one lowest (highest) value of a window. Used as a number it is that value; `.x` is the place."""
     noun = request.noun

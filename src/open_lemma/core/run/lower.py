@@ -998,7 +998,7 @@ def exactly(formula: Formula, lists: list[Given]) -> tuple[Fraction, ...] | None
         work = Tape([opened], list(columns)).scalar(True)
         rows = zip(*(n.exact for n in columns.values() if n.exact is not None), strict=True)
         found = [work(*(fmpq(v.numerator, v.denominator) for v in row)) for row in rows]
-    except (NoScalar, ArithmeticError, ValueError, TypeError, AttributeError):
+    except (NoScalar, ArithmeticError, ValueError):
         return None
     if not all(isinstance(v, fmpq) and v.height_bits() <= MAX_EXACT_BITS for v in found):
         return None

@@ -415,6 +415,17 @@ def graded_integral(
     return replace(found, evidence=_graded(found.evidence, proof.whole), ball=ball), part_of(proof, 1)
 
 
+def graded_certificate(
+    request: tree.Request, scope: Lowering, certificate: dict[str, Any] | None, evidence: Evidence, row: dict[str, Any]
+) -> tuple[Evidence, list[dict[str, Any]]]:
+    """The grade of one row as the verifier confirms it, with the certificate."""
+    if certificate is None:
+        return _graded(evidence, False), []
+    proof = checked(certificate, [row])
+    _logged(request, scope, proof, 1)
+    return _graded(evidence, proof.whole), part_of(proof, 1)
+
+
 def graded_region(
     request: tree.Request, scope: Lowering, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: list[dict[str, Any]]
 ) -> tuple[Region, list[dict[str, Any]]]:

@@ -63,7 +63,7 @@ class Quick:
                 return found
             if kind is bool or (kind is fmpq and found.height_bits() <= MAX_EXACT_BITS):
                 return found
-        except (*TROUBLE, AttributeError):
+        except TROUBLE:
             pass  # the kinds do not fit, or there is no value: looked at more closely
         return self._closely([frame[n] for n in self.names])
 
@@ -95,7 +95,7 @@ class Quick:
             found = self._kept(self.floats(*(_double(v) if type(v) is fmpq else v for v in values)))
             self.doubles = not any(type(v) is ListValue for v in values)
             return found
-        except (*TROUBLE, AttributeError) as trouble:
+        except TROUBLE as trouble:
             raise NotQuick from trouble
 
     def _kept(self, found: Any) -> Any:

@@ -70,7 +70,7 @@ def layout_record(data: FigureData, drawing: Drawing) -> dict[str, Any]:
         for s in (w.space.things if w.space is not None else ())
     ]  # fmt: skip
     return {
-        "width_mm": data.width_mm, "height_mm": data.height_mm, "panels": panels, "series": series,
+        "width_mm": data.width_mm, "height_mm": drawing.height_mm, "panels": panels, "series": series,
         "boxes": [{"kind": b.kind, "px": list(b.px), "panel": b.panel, "line": b.line, "series": b.series} for b in drawing.boxes],
     }  # fmt: skip
 

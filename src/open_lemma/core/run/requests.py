@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
@@ -16,7 +15,8 @@ from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
 from ..numerics.pieces import as_formula, value_at
 from ..numerics.roots import Roots
-from . import calculus, extremes, solutions
+from . import calculus, centroids, extremes, solutions
+from .answers import ANSWERERS, answers
 from .asking import Progress, Window, window_of
 from .findings import Told, root_value, tell_roots, tell_table
 from .fromdata import through_samples, together
@@ -27,7 +27,6 @@ from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
-Worker = Callable[[tree.Request, Lowering, Progress], tuple[Told, Value]]
 
 
 def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
@@ -37,7 +36,7 @@ def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
     if isinstance(subject, tree.ListOf) and NOUNS[request.noun].one_each:
         told, value = _one_each(request, subject, inner, progress)
     else:
-        told, value = _WORKERS[request.noun](request, inner, progress)
+        told, value = ANSWERERS[request.noun](request, inner, progress)
         value = _on_its_curve(request, inner, told, value)
     scope.rounded += inner.rounded
     if inner.rounded and request.noun not in _OWN_GRADES:
@@ -72,7 +71,7 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, prog
     told: list[Told] = []
     values: list[FindingValue] = []
     for item in subject.items:
-        one, value = _WORKERS[request.noun](replace(request, subjects=(item,)), scope, progress)
+        one, value = ANSWERERS[request.noun](replace(request, subjects=(item,)), scope, progress)
         told.append(one)
         assert isinstance(value, FindingValue)
         values.append(value)
@@ -126,6 +125,7 @@ def _near_said(told: Told, request: tree.Request, found: Roots, window: Window, 
     told.summary = f"The {word} nearest to {place} is {window.variable} = {x}" + ("; none is nearer." if found.complete else ".")
 
 
+@answers("roots")
 def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     def formula_of(s: Lowering) -> Formula:
         subject = request.subjects[0]
@@ -146,6 +146,7 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     return told, root_value(found, window.variable)
 
 
+@answers("crossings")
 def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     """Where two curves meet: the roots of their difference, with the height at each."""
     first, second = request.subjects
@@ -180,6 +181,7 @@ def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tu
 # ---------------------------------------------------------------- values
 
 
+@answers("values")
 def _values(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
     """A table of values over the list that the variable goes through."""
     window = request.windows[0]
@@ -214,27 +216,12 @@ def _column_name(item: tree.Expression, taken: dict[str, Any], place: int) -> st
     return name
 
 
-_WORKERS: dict[str, Worker] = {
-    "roots": _roots,
-    "crossings": _crossings,
-    "minima": extremes.turning,
-    "maxima": extremes.turning,
-    "extremes": extremes.turning,
-    "inflections": extremes.bends,
-    "lowest": extremes.lowest,
-    "highest": extremes.lowest,
-    "integral": calculus.integral,
-    "area": calculus.area,
-    "length": calculus.length,
-    "mean": calculus.mean,
-    "limit": calculus.limit,
-    "series": calculus.form,
-    "simplification": calculus.form,
-    "sum": calculus.total,
-    "product": calculus.total,
-    "derivative": calculus.form,
-    "values": _values,
-    "solution": solutions.solution,
-    "fit": lambda request, scope, _: together(request, scope),
-}
+@answers("fit")
+def _fit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    return together(request, scope)
+
+
 _OWN_GRADES = frozenset({"fit", "values"})  # what is found from data has grades of its own
+
+
+__all__ = ["calculus", "centroids", "extremes", "solutions", "work_out"]

@@ -23,6 +23,7 @@ from ..numerics.pieces import Place
 from ..numerics.regions import Region, Span, region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
+from .answers import answers
 from .asking import Progress, Window, digits_of, digits_text, free_variables, span_of
 from .findings import Told, count_word, number_latex, root_value, tell_roots
 from .lower import Lowering, refusal
@@ -34,6 +35,7 @@ from .values import FindingValue, FoundPlace, Value
 SYSTEM_REACH = 10  # the same for each unknown of a system
 
 
+@answers("solution")
 def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
     unknowns = tuple(w.name for w in request.windows)
     if any(is_condition(s) for s in request.subjects):

@@ -78,6 +78,7 @@ class Solid:
     coarse: Shape | None = None
     formula: list[str] | None = None
     variables: list[str] | None = None
+    spot: float = 3.4  # how large the spot of a mark is
     what: str = ""  # explicit, parametric, implicit; floor: lines on the floor of the box; meeting: where two surfaces meet
 
 

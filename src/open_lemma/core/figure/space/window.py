@@ -407,7 +407,7 @@ class SpaceWindow:
         colour = solid.colour or palette.LINE
         for spot in paper:
             if solid.kind == "mark":
-                self.axes.plot(spot[:1], spot[1:2], "o", markersize=3.4 * d.marks, color=colour, markeredgecolor=palette.PAPER,
+                self.axes.plot(spot[:1], spot[1:2], "o", markersize=solid.spot * d.marks, color=colour, markeredgecolor=palette.PAPER,
                                markeredgewidth=0.5 * d.weight, zorder=4.5)  # fmt: skip
                 size = d.small_pt * 0.92
                 said = solid.text or ""

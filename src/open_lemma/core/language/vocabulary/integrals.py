@@ -75,4 +75,19 @@ NOUNS = (
         example="mean of sin(x)^2 for x from 0 to pi",
         common_words="mean value of a function, average over a span",
     ),
+    Noun(
+        name="centroid",
+        shape="one or pair",
+        summary="the centre of the area under a curve or between two curves, or of a list of points",
+        gives="finding",
+        span_question="say from where to where the area goes",
+        endless=True,
+        usage=(
+            "centroid of FORMULA for VARIABLE from LOW to HIGH",
+            "centroid of FORMULA and FORMULA for VARIABLE from LOW to HIGH",
+            "centroid of LIST",
+        ),
+        example=lines("centroid of 1 - x^2 for x from -1 to 1", "centroid of [(0, 0), (3, 0), (0, 6)]"),
+        common_words="centre of area, centre of mass, centre of gravity, first moment, middle of points",
+    ),
 )

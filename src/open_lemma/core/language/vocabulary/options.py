@@ -492,6 +492,21 @@ _ALL = (
         example="curve of sin(x) for x from 0 to 6, fill true",
     ),
     Option(
+        name="hatch",
+        kind="choice",
+        summary="the pattern of a filled area, which tells it apart without colour",
+        written="hatch rising",
+        example="band of sin(x) - 0.2 and sin(x) + 0.2 for x from 0 to 6, hatch crossed",
+        choices=("rising", "dotted", "falling", "crossed", "level", "upright", "squared", "ringed"),
+    ),
+    Option(
+        name="bins",
+        kind="levels",
+        summary="into how many equally wide parts the data are sorted, or the ends of these parts",
+        written="bins 12, bins 0 to 10 step 2",
+        example="histogram of [1, 2, 2, 3, 3, 3, 4, 4, 5], bins 0.5 to 5.5 step 1",
+    ),
+    Option(
         name="azimuth",
         kind="number",
         summary="from which side a figure in space is seen: the angle from the x axis towards the y axis, in degrees",

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-Shape = Literal["plain", "pair", "surface", "equations", "against", "data", "fit", "result"]
+Shape = Literal["plain", "pair", "surface", "equations", "against", "data", "list", "fit", "result", "one or pair"]
 Gives = Literal["finding", "formula", "function", "table", "drawing"]
 OptionKind = Literal[
     "choice", "number", "whole", "colour", "text", "truth", "numbers", "numbers or number", "levels", "place", "condition",

@@ -298,10 +298,10 @@ class PanelBuilder:
             low, high = self.axes.evened(low, high)
         if not low < high:
             low, high = low - 0.5, high + 0.5
-        said = self.axes.text("colour") if "colour" in self.axes else self._colour_text()
+        said = self.axes.text("colour") if "colour" in self.axes else self.colour_text()
         return self.axis_spec("colour", low, high, said)
 
-    def _colour_text(self) -> str | None:
+    def colour_text(self) -> str | None:
         """The formula or list that gives the colours, where it is a plain name."""
         for thing in self.drawables:
             if isinstance(thing.colour_by, tree.Name | tree.Field):

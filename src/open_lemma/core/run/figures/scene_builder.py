@@ -30,6 +30,7 @@ from .drawables.contours import Contours
 from .drawables.section import Section
 from .drawables.space import SpaceAnnotation, SpacePath, SpacePoints, Surface
 from .drawables.texts import formula_text
+from .drawables.tints import tint_values
 from .levels import level_lines, levels_between
 from .surface_definition import NOWHERE, Span
 from .surface_requests import SpaceCollector
@@ -59,6 +60,7 @@ class SceneBuilder:
                     "plane-in-space", "this lies in the plane, and the figure is one in space", thing.node,
                     advise("give it a third coordinate, or a panel of its own"),
                 )  # fmt: skip
+            self._known_options(thing)
         if "right" in panel.axes:
             raise refusal("space-axis", "a figure in space has no right axis", panel.axes.said["right"], advise("z axis"))
         for which in ("x", "y", "z"):
@@ -66,10 +68,19 @@ class SceneBuilder:
                 raise refusal(
                     "space-axis", "axes in space are linear", panel.axes.said[which], advise("draw the logarithm: log10(h(x, y))")
                 )
+            if (minor := panel.axes.option(which, "minor")) is not None:
+                raise refusal("option-not-here", "axes in space have no small ticks", minor, advise("leave it out"))
         if panel.insets:
             raise refusal("space-inset", "an inset stands in the plane, not in space", panel.insets[0].inset)
         self.surfaces = [(n, t) for n, t in panel.named.items() if isinstance(t, Surface)]
         self.meshes: dict[int, Mesh] = {}
+
+    def _known_options(self, thing: Drawable) -> None:
+        """What says nothing in space is refused there, so that nobody waits for what it does."""
+        for option in getattr(thing.node, "options", ()):
+            if thing.options_in_space is not None and option.name not in thing.options_in_space:
+                text = f"in space this has no option '{option.name}'"
+                raise refusal("option-not-here", text, option, advise(", ".join(sorted(thing.options_in_space))))
 
     # ------------------------------------------------------------ the whole
 
@@ -168,7 +179,7 @@ class SceneBuilder:
             values = self._looked(thing)[:, k]
         elif isinstance(thing, SpacePath):
             values = self._path(thing)[:, k]
-        elif isinstance(thing, SpacePoints) or (isinstance(thing, SpaceAnnotation) and thing.kind == "mark"):
+        elif isinstance(thing, SpacePoints) or (isinstance(thing, SpaceAnnotation) and self._asks_for_room(thing)):
             values = thing.places[:, k]
         else:
             return None
@@ -185,9 +196,15 @@ class SceneBuilder:
             surface.look = np.asarray(first_look(surface.definition.sheet(spans))[2].reshape(-1, 3))
         return surface.look
 
+    def _asks_for_room(self, thing: SpaceAnnotation) -> bool:
+        """Marks do; a text only where there is nothing else."""
+        return thing.kind == "mark" or not any(t.takes_ink or getattr(t, "kind", "") == "mark" for t in self.panel.drawables)
+
     def _path(self, path: SpacePath) -> Floats:
         if path.places is None:
-            path.places = _followed(path)
+            path.places, along = _followed(path)
+            if path.tint is not None:
+                path.tints = tint_values(path.tint, path.variable, along)
         return path.places
 
     def _heights(self, floor: list[Span]) -> tuple[Span, dict[int, Mesh]]:
@@ -208,7 +225,7 @@ class SceneBuilder:
                 fixed.append(span)
             elif isinstance(thing, SpacePath):
                 values.append(_reach(self._path(thing)[:, 2]))
-            elif isinstance(thing, SpacePoints | SpaceAnnotation) and not (isinstance(thing, SpaceAnnotation) and thing.kind == "text"):
+            elif isinstance(thing, SpacePoints) or (isinstance(thing, SpaceAnnotation) and self._asks_for_room(thing)):
                 values.append(_reach(thing.places[:, 2]))
         if given is not None:
             return given, meshes
@@ -382,7 +399,7 @@ class SceneBuilder:
         tinted = [
             self._tints(t, self.meshes[k]) for k, (_, t) in enumerate(panel.named.items()) if isinstance(t, Surface) and t.tint is not None
         ]
-        more = [t.tints for _, t in panel.named.items() if isinstance(t, SpacePoints) and t.tints is not None]
+        more = [t.tints for _, t in panel.named.items() if isinstance(t, SpacePoints | SpacePath) and t.tints is not None]
         numbers = [v[np.isfinite(v)] for v in (*tinted, *more) if v is not None]
         by_height = any(self._is_scaled(s) and s.tint is None for _, s in self.surfaces)
         by_height |= any(isinstance(t, Contours) and "colour" not in t.style for _, t in panel.named.items())
@@ -391,7 +408,7 @@ class SceneBuilder:
         if numbers and any(v.size for v in numbers):
             every = np.concatenate(numbers)
             low, high = _reach(every).min(), _reach(every).max()
-            text = next((t.tint_text for _, t in self.surfaces if t.tint_text), None)
+            text = next((t.tint_text for _, t in self.surfaces if t.tint_text), None) or panel.colour_text()
         elif by_height:
             low, high = box[2]
             seen = [
@@ -425,7 +442,9 @@ class SceneBuilder:
             return [self._path_solid(name, line, place, thing)]
         if isinstance(thing, SpacePoints):
             look = {k: v for k, v in thing.style.items() if k in ("label", "colour", "opacity", "size", "marker")}
-            return [Solid(name, "points", line, Shape(thing.places, tints=thing.tints), place=place, **look)]
+            chosen = slice(None, None, thing.style.get("every", 1))
+            tints = None if thing.tints is None else thing.tints[chosen]
+            return [Solid(name, "points", line, Shape(thing.places[chosen], tints=tints), place=place, **look)]
         if isinstance(thing, Contours):
             return self._on_floor(name, line, place, thing, box, colours)
         if isinstance(thing, Section):
@@ -434,7 +453,8 @@ class SceneBuilder:
             return [self._lifted(name, line, thing)]
         assert isinstance(thing, SpaceAnnotation)
         look = {k: v for k, v in thing.style.items() if k in ("colour", "opacity", "size", "side")}
-        return [Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)]
+        solid = Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)
+        return [_sized_mark(solid, thing.style) if thing.kind == "mark" else solid]
 
     def _lifted(self, name: str, line: int, put: Mark) -> Solid:
         """Marks of a search over two variables, put on the surface where its value is known."""
@@ -442,7 +462,8 @@ class SceneBuilder:
             raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", put.node,
                           advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
         look = {k: v for k, v in put.style.items() if k in ("colour", "size")}
-        return Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.lifted])), text=put.text, **look)
+        solid = Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.lifted])), text=put.text, **look)
+        return _sized_mark(solid, put.style)
 
     def _surface(self, name: str, line: int, place: int, surface: Surface, colours: AxisSpec | None) -> Solid:
         k = next(k for k, (n, _) in enumerate(self.panel.named.items()) if n == name)
@@ -487,7 +508,7 @@ class SceneBuilder:
     def _path_solid(self, name: str, line: int, place: int, path: SpacePath) -> Solid:
         places = self._path(path)
         look = {k: v for k, v in path.style.items() if k in ("label", "colour", "opacity", "width", "dash")}
-        solid = Solid(name, "path", line, Shape(places), place=place, **look)
+        solid = Solid(name, "path", line, Shape(places, tints=path.tints), place=place, **look)
         texts = [formula_text(f) for f in path.formulas]
         if texts and None not in texts:
             solid.formula, solid.variables = [t for t in texts if t is not None], [path.variable]
@@ -578,6 +599,11 @@ def _touching(surface: Surface) -> Refused:
     return refusal("no-sign-change", text, surface.node, advise("if it is a square, draw what is squared"))
 
 
+def _sized_mark(solid: Solid, style: dict[str, Any]) -> Solid:
+    solid.spot = style.get("size", solid.spot)
+    return solid
+
+
 def _shape(mesh: Mesh, tints: Floats | None) -> Shape:
     return Shape(mesh.vertices, mesh.normals, mesh.triangles, mesh.params, None if tints is None else np.nan_to_num(tints))
 
@@ -644,8 +670,8 @@ def _tidied(low: float, high: float) -> Span:
     return float(np.floor(low / size + room / size) * size) + 0.0, float(np.ceil(high / size - room / size) * size) + 0.0
 
 
-def _followed(path: SpacePath) -> Floats:
-    """Places of a curve in space, close enough that its pieces look straight from every side."""
+def _followed(path: SpacePath) -> tuple[Floats, Floats]:
+    """Places (n, 3) of a curve in space, close enough that its pieces look straight from every side, and its variable there (n,)."""
     functions = [reading(f, [path.variable]) for f in path.formulas]
 
     def at(t: Floats) -> Floats:
@@ -659,7 +685,7 @@ def _followed(path: SpacePath) -> Floats:
         places = at(t)
         good = np.asarray(np.isfinite(places).all(axis=1))
         if not good.any():
-            return places
+            return places, t
         size = np.maximum(np.ptp(places[good], axis=0), 1e-300)
         middle = (t[:-1] + t[1:]) / 2
         bend = np.linalg.norm((at(middle) - (places[:-1] + places[1:]) / 2) / size.max(), axis=1)
@@ -668,4 +694,4 @@ def _followed(path: SpacePath) -> Floats:
         if not wanted.size or t.size > 40_000:
             break
         t = np.insert(t, wanted + 1, middle[wanted])
-    return at(t)
+    return at(t), t

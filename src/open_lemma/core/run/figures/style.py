@@ -13,11 +13,15 @@ from ...figure.letters import missing_letters, named
 from ...language import tree
 from ...language.cursor import nearest
 from ...language.messages import Refused, advise, replace
-from ...language.vocabulary import OPTIONS
+from ...language.vocabulary import NOUNS, OPTIONS
 from ...language.vocabulary.options import range_of
 from ..lower import Lowering, described, refusal
 from ..novalue import short
 from ..values import PointValue, TextValue
+
+
+def _drawn(request: tree.Request) -> str:
+    return {"curve": "curve", "surface": "surface"}.get(request.noun, "list" if request.against is not None else "curve")
 
 
 class StyleReader:
@@ -30,16 +34,17 @@ class StyleReader:
         style: dict[str, Any] = {}
         for option in request.options:
             value = option.value
-            if option.by or option.name in ("errors", "at", "levels", "by"):
+            if option.by or option.name in ("errors", "at", "levels", "by", "bins"):
                 continue
             if isinstance(value, tree.ListOf) and option.name in ("label", "colour"):
                 if len(value.items) != count:
-                    text = f"{len(value.items)} {option.name}s are given for {count} curve{'s' if count > 1 else ''}"
+                    text = f"{len(value.items)} {option.name}s are given for {count} {_drawn(request)}{'s' if count > 1 else ''}"
                     raise refusal("option-count", text, option)
                 value = value.items[place]
             self._add(style, option, value)
-        if request.noun == "bars" and "fill" not in style:
-            style["fill"] = True
+        # Bars are filled unless it is said that they are not; a pattern is that of a filled area.
+        if request.noun in ("bars", "histogram") or ("hatch" in style and NOUNS[request.noun].has_option("fill")):
+            style.setdefault("fill", True)
         return style
 
     def of_statement(self, statement: tree.Statement, options: tuple[tree.Option, ...]) -> dict[str, Any]:

@@ -102,6 +102,7 @@ class Mark(Annotation):
     lifted: Floats | None = None
 
     kind = "mark"
+    options_in_space = frozenset({"colour", "size"})
 
     def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
         found = super().series(name, panel, view, place, look, sampled)

@@ -49,6 +49,7 @@ class Drawable:
     axes_from   where the words of its axes come from: data have names and units, formulas a variable, `own` both axes
     takes_ink   whether it is counted when inks are given out
     in_space    whether it stands in a box of three axes, and never in the plane
+    options_in_space   those that say something of it there; None: all that its noun has
     """
 
     node: tree.Node
@@ -57,6 +58,7 @@ class Drawable:
     axes_from: ClassVar[AxesFrom] = "nothing"
     takes_ink: ClassVar[bool] = True
     in_space: ClassVar[bool] = False
+    options_in_space: ClassVar[frozenset[str] | None] = None
 
     @property
     def right(self) -> bool:

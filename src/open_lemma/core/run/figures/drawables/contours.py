@@ -32,6 +32,7 @@ class Contours(Drawable):
     fill: bool = False
 
     axes_from = "own"
+    options_in_space = frozenset({"colour", "levels", "width", "label", "opacity", "by"})
 
     @property
     def spans(self) -> tuple[Span, Span]:

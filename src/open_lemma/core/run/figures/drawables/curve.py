@@ -118,6 +118,7 @@ class Curve(Drawable):
         style = {"marker": "none", **self.style, "place": place}
         series = Series(name, "band" if self.upper is not None else "curve", panel.line_of(self.node), x, y, **style)
         series.formula, series.variable = texts_of(self.formula), self.variable
+        series.stroke = self.upper is not None and "width" in self.style
         if self.upper is not None:
             series.y2 = self._upper(self.upper, x)
             series.formula = texts_of(self.formula, self.upper)

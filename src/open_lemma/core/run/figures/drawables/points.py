@@ -83,6 +83,7 @@ class Points(Drawable):
                 panel.say(self.node, f"{count - shown} of {count} points lie outside the window")
             x, y, tints, ex, ey = (None if v is None else v[inside] for v in (x, y, tints, ex, ey))  # type: ignore[assignment]
         series = Series(name, self.kind, panel.line_of(self.node), x, y, **self.style, place=place, tints=tints, ex=ex, ey=ey)
+        series.stroke = self.kind != "line" and "width" in self.style
         if self.kind == "line" and "marker" not in self.style:
             series.marker = "none"
         if self.kind == "bars":

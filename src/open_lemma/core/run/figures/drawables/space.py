@@ -37,13 +37,18 @@ class Surface(SpaceDrawable):
 
 @dataclass
 class SpacePath(SpaceDrawable):
-    """A curve of places (x, y, z)(t), or given places joined by straight pieces (n, 3)."""
+    """A curve of places (x, y, z)(t), or given places joined by straight pieces (n, 3).
+
+    tint, tints  what colours it: in the variable, or a number for each place (n,)"""
 
     places: Floats | None = None
     formulas: tuple[Formula, ...] = ()
     variable: str = ""
     range: Span = (0.0, 1.0)
     tint: Formula | None = None
+    tints: Floats | None = None
+
+    options_in_space = frozenset({"colour", "opacity", "width", "dash", "label"})
 
 
 @dataclass
@@ -54,6 +59,8 @@ class SpacePoints(SpaceDrawable):
     places: Floats = field(kw_only=True)
     texts: tuple[str | None, str | None, str | None] = (None, None, None)
     tints: Floats | None = None
+
+    options_in_space = frozenset({"colour", "opacity", "marker", "size", "label", "every"})
 
 
 @dataclass
@@ -66,3 +73,4 @@ class SpaceAnnotation(SpaceDrawable):
     text: str = field(kw_only=True)
 
     takes_ink = False
+    options_in_space = frozenset({"colour", "opacity", "size", "place"})

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
@@ -12,7 +13,7 @@ from ....language import tree
 from ....language.messages import advise
 from ...lower import refusal
 from ...novalue import short
-from ...values import ItemsValue, ListValue, PointValue, Scalar, TextValue
+from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue
 from ..drawables.base import Drawable
 from ..drawables.points import Points, staircase
 from ..drawables.space import SpacePath, SpacePoints
@@ -23,8 +24,67 @@ from .registry import DrawContext, draws
 def _data(context: DrawContext, request: tree.Request) -> list[Drawable]:
     if request.noun in ("points", "line") and (places := _places_in_space(context, request)) is not None:
         return [places]
+    columns = _columns(context, request)
+    if columns is not None:
+        return [_one_of(context, request, place, len(columns), column) for place, column in enumerate(columns)]
     points = _points(context, request)
     return [points, *_left_out(context, request, points.texts)]
+
+
+@dataclass
+class _Column:
+    """One of several lists against the same places: its values, how its axis names it, and its label where it has a name."""
+
+    values: ListValue
+    word: str | None
+    label: str | None = None
+
+
+def _columns(context: DrawContext, request: tree.Request) -> list[_Column] | None:
+    """Several lists against one: lists in a list, all other columns of a table, the columns of a list of rows. None for one list.
+
+    Rows as long as there are places, but as many of another number, are lists in a list. Raises Refused.
+    """
+    subject, against = request.subjects[0], request.against
+    if against is None or isinstance(against, tree.PointOf):
+        return None
+    found = context.scope.value(subject)
+    if isinstance(found, TableValue):
+        own = against.name if isinstance(against, tree.Field | tree.Name) else None
+        return [
+            _Column(v, _axis_word_of(name, v), _label_of(name, v))
+            for name, v in found.columns.items()
+            if isinstance(v, ListValue) and name != own
+        ]
+    if not isinstance(found, ItemsValue) or not found.items or not all(isinstance(i, ListValue) for i in found.items):
+        return None
+    rows = [i for i in found.items if isinstance(i, ListValue)]
+    if isinstance(subject, tree.ListOf):
+        return [_Column(v, axis_word(e, v)) for e, v in zip(subject.items, rows, strict=True)]
+    size = len(context.scope.as_list(context.scope.value(against), against).data)
+    if len(rows) == size and len({len(r.data) for r in rows}) == 1:
+        return [
+            _Column(ListValue(np.asarray([r.data[k] for r in rows], dtype=float), rows[0].unit), None) for k in range(len(rows[0].data))
+        ]
+    return [_Column(row, None) for row in rows]
+
+
+def _one_of(context: DrawContext, request: tree.Request, place: int, count: int, column: _Column) -> Points:
+    points = _points(context, request, column.values, place, count)
+    points.texts = points.texts[0], column.word
+    if column.label is not None:
+        points.style.setdefault("label", column.label)
+    return points
+
+
+def _axis_word_of(name: str, values: ListValue) -> str | None:
+    plain = values.unit is None or values.unit.plain
+    return None if values.unit is None or plain else f"${name_tex(name)}$ / ${values.unit.tex()}$"
+
+
+def _label_of(name: str, values: ListValue) -> str:
+    """A column in the legend: its name, with its unit where it has one."""
+    return _axis_word_of(name, values) or f"${name_tex(name)}$"
 
 
 def _places_in_space(context: DrawContext, request: tree.Request) -> SpacePoints | SpacePath | None:
@@ -38,7 +98,7 @@ def _places_in_space(context: DrawContext, request: tree.Request) -> SpacePoints
             counts = ", ".join(str(s.data.size) for s in sides)
             raise refusal("list-lengths", f"points need as many of each coordinate; there are {counts}", subject)
         places = np.column_stack([np.asarray(s.data, dtype=float) for s in sides])
-        x, y, z = (_axis_word(e, s) for e, s in zip((*against.items, subject), sides, strict=True))
+        x, y, z = (axis_word(e, s) for e, s in zip((*against.items, subject), sides, strict=True))
         texts = x, y, z
     elif against is None:
         found = context.scope.value(subject)
@@ -53,17 +113,18 @@ def _places_in_space(context: DrawContext, request: tree.Request) -> SpacePoints
     if not np.isfinite(places).all(axis=1).any():
         raise refusal("no-points", "there are no points to draw", request)
     if request.noun == "line":
-        return SpacePath(request, context.style.of_request(request, 0, 1), places)
+        return SpacePath(request, context.style.of_request(request, 0, 1), places, tints=_tints(context, request, len(places)))
     style = context.style.of_request(request, 0, 1)
     return SpacePoints(request, style, places=places, texts=texts, tints=_tints(context, request, len(places)))
 
 
-def _points(context: DrawContext, request: tree.Request) -> Points:
+def _points(context: DrawContext, request: tree.Request, values: ListValue | None = None, place: int = 0, count: int = 1) -> Points:
+    """One list against another; values: of several lists one. Raises Refused."""
     subject = request.subjects[0]
     texts: tuple[str | None, str | None] = (None, None)
     names = None
     if request.against is not None:
-        ys = context.scope.as_list(context.scope.value(subject), subject)
+        ys = values if values is not None else context.scope.as_list(context.scope.value(subject), subject)
         y = ys.data
         found = context.scope.value(request.against)
         if request.noun == "bars" and isinstance(found, ItemsValue) and all(isinstance(i, TextValue) for i in found.items):
@@ -71,16 +132,16 @@ def _points(context: DrawContext, request: tree.Request) -> Points:
             x, word = np.arange(1.0, len(names) + 1), None
         else:
             xs = context.scope.as_list(found, request.against)
-            x, word = xs.data, _axis_word(request.against, xs)
+            x, word = xs.data, axis_word(request.against, xs)
         if x.size != y.size:
             text = f"{context.source(subject)} has {y.size} elements and {context.source(request.against)} has {x.size}"
             raise refusal("list-lengths", text, subject)
-        texts = word, _axis_word(subject, ys)
+        texts = word, axis_word(subject, ys)
     else:
         x, y = _pairs(context, subject)
     if not (np.isfinite(x) & np.isfinite(y)).any():
         raise refusal("no-points", "there are no points to draw", request)
-    style = context.style.of_request(request, 0, 1)
+    style = context.style.of_request(request, place, count)
     errors = _errors(context, request, x.size)
     tints = _tints(context, request, x.size)
     if request.noun == "steps":
@@ -152,7 +213,7 @@ def _tints(context: DrawContext, request: tree.Request, size: int) -> Floats | N
     return data
 
 
-def _axis_word(e: tree.Expression, xs: ListValue) -> str | None:
+def axis_word(e: tree.Expression, xs: ListValue) -> str | None:
     """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
     if xs.unit is None or xs.unit.plain:
         return None

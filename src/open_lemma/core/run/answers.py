@@ -1,0 +1,27 @@
+"""From the noun of a request to what answers it: each answerer says which nouns it reads."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..language import tree
+from .asking import Progress
+from .findings import Told
+from .lower import Lowering
+from .values import Value
+
+# What a request finds: what is told of it, and what it is worth. Raises Refused.
+Answerer = Callable[[tree.Request, Lowering, Progress], tuple[Told, Value]]
+ANSWERERS: dict[str, Answerer] = {}
+
+
+def answers(*nouns: str) -> Callable[[Answerer], Answerer]:
+    """The answerer of these nouns; each noun that computes has one."""
+
+    def kept(answerer: Answerer) -> Answerer:
+        for noun in nouns:
+            assert noun not in ANSWERERS, noun
+            ANSWERERS[noun] = answerer
+        return answerer
+
+    return kept

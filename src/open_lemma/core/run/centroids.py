@@ -1,0 +1,98 @@
+"""The centroid of the area under a curve or between two, and of a list of points."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+from typing import Any
+
+from ..formula import catalogue as c
+from ..formula.certain import decimal_interval
+from ..formula.nodes import Formula, Number
+from ..language import tree
+from ..numerics.centroids import centroid_between, centroid_of_points
+from ..numerics.evidence import Evidence
+from ..numerics.integrals import NoIntegral
+from ..numerics.roots import NotSearchable
+from .answers import answers
+from .asking import Progress, free_variables, window_of
+from .findings import Told
+from .lower import Lowering, refusal
+from .novalue import said_number, short
+from .proofs import graded_certificate
+from .values import FindingValue, FoundPlace, ItemsValue, PointValue, Value
+
+_MOST_POINTS = 400  # whose certificate a record holds
+
+
+@answers("centroid")
+def centroid(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    if not request.windows and len(request.subjects) == 1 and not free_variables(request, scope):
+        return _of_points(request, scope)
+    first = request.subjects[0]
+
+    def second(s: Lowering) -> Formula:
+        return s.formula(request.subjects[1]) if len(request.subjects) == 2 else Number(Fraction(0))
+
+    window = window_of(request, lambda s: c.subtract(s.formula(first), second(s)), scope, "centroid")
+    inner = scope.within(window.variable)
+    try:
+        found = centroid_between(inner.formula(first), second(inner), window.variable, window.low, window.high)
+    except NoIntegral as reason:
+        raise refusal("no-integral", str(reason), request) from None
+    except NotSearchable as reason:
+        raise refusal("not-searchable", str(reason), request) from None
+    low, high = window.ends
+    between = "between the two" if len(request.subjects) == 2 else "under the curve"
+    row: dict[str, Any] = {
+        "x": found.x.value, "y": found.y.value, "intervals": {"x": list(found.x.interval), "y": list(found.y.interval)},
+        "value": found.area.value, "value_interval": list(found.area.interval), "what": "area", "evidence": found.evidence,
+    }  # fmt: skip
+    span = f"from {said_number(low)} to {said_number(high)}"
+    place = f"({short(found.x.value)}, {short(found.y.value)})"
+    summary = f"The centroid of the area {between} {span} is {place}; the area is {short(found.area.value)}."
+    return _told(request, scope, row, summary, found.area.method, found.evidence, found.certificate, list(window.notes))
+
+
+def _of_points(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+    """The mean of each coordinate; exact where all coordinates are."""
+    subject = request.subjects[0]
+    found = scope.value(subject)
+    items = found.items if isinstance(found, ItemsValue) else ()
+    points = [i for i in items if isinstance(i, PointValue)]
+    sizes = {len(p.items) for p in points}
+    if not points or len(points) != len(items) or len(sizes) != 1:
+        raise refusal("points", "a centroid is that of an area, or of a list of points with as many coordinates each", subject)
+    exact = all(v.exact is not None for p in points for v in p.items)
+    places = [[v.exact if v.exact is not None else Fraction(v.value) for v in p.items] for p in points]
+    middle = centroid_of_points(places)
+    evidence: Evidence = "proven" if exact else "checked"
+    names = "xyz"[: len(middle)]
+    ends = {n: list(_outward(v)) if exact else [repr(float(v))] * 2 for n, v in zip(names, middle, strict=True)}
+    row: dict[str, Any] = {**{n: float(v) for n, v in zip(names, middle, strict=True)}, "intervals": ends, "evidence": evidence}
+    shown = ", ".join(str(v) if exact and v.denominator < 10_000 else short(float(v)) for v in middle)
+    count = f"{len(points)} point{'' if len(points) == 1 else 's'}"
+    method = "the mean of each coordinate, in exact arithmetic" if exact else "the mean of each coordinate, in floating-point numbers"
+    said = exact and len(points) <= _MOST_POINTS
+    certificate = {"claim": "centroid of points", "points": [[str(v) for v in p] for p in places]} if said else None
+    return _told(request, scope, row, f"The centroid of {count} is ({shown}).", method, evidence, certificate, [])
+
+
+def _outward(value: Fraction) -> tuple[str, str]:
+    from flint import arb, fmpq
+
+    return decimal_interval(arb(fmpq(value.numerator, value.denominator)))
+
+
+def _told(
+    request: tree.Request, scope: Lowering, row: dict[str, Any], summary: str, method: str, evidence: Evidence,
+    certificate: dict[str, Any] | None, notes: list[str],
+) -> tuple[Told, Value]:  # fmt: skip
+    graded, certificates = graded_certificate(request, scope, certificate, evidence, row)
+    row["evidence"] = graded
+    told = Told([row], graded, graded != "open", summary, method, notes, certificates=certificates)
+    parts: dict[str, tuple[FoundPlace, ...]] = {
+        n: (FoundPlace(row[n], tuple(ends) if graded == "proven" else None, graded),) for n, ends in row["intervals"].items()
+    }
+    if "value" in row:
+        parts["area"] = (FoundPlace(row["value"], tuple(row["value_interval"]) if graded == "proven" else None, graded),)
+    return told, FindingValue("centroid", parts["x"], parts)
