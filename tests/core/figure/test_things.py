@@ -141,6 +141,11 @@ def test_a_mark_lies_where_both_sides_meet(found: str, x: list[float], y: list[f
     assert mark.y.tolist() == pytest.approx(y)
 
 
+def test_an_equation_with_letters_has_no_height() -> None:
+    outcome = run("s = solution of a*x^2 = b for x\nshow s")
+    assert not outcome.reading.messages.has_errors() or "our fault" not in outcome.reading.messages.items[0].text
+
+
 def test_what_was_picked_of_a_finding_keeps_its_height() -> None:
     (mark,) = [s for s in series("r = roots of x^2 = 60 for x from -10 to 10\nfigure a:\n    mark r[2]") if s.kind == "mark"]
     assert mark.y.tolist() == pytest.approx([60])

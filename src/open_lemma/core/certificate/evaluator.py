@@ -104,9 +104,11 @@ def value_of(program: Sequence[Sequence[Any]], places: dict[str, Num], order: in
     return run(program, places, order, along, known)[-1]
 
 
-def _read(
-    step: Sequence[Any], found: list[Reading | None], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any
-) -> Reading | None:
+_LEAVES = frozenset({"variable", "number", "ball"})
+
+
+def _leaf(step: Sequence[Any], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any) -> Reading | None:
+    """A step that rests on no other one."""
     head = step[0]
     rest = [lift(arb(0))] * order
     if head == "variable":
@@ -125,26 +127,41 @@ def _read(
         return None
     if head in ("true", "false"):
         return Reading(None, 0, head == "true")
-    names = step[1:2] if head == "pieces" else step[1:]
-    if any(not isinstance(k, int) or not 0 <= k < len(found) for k in names):
-        raise BadProgram(f"step {len(found)}")
-    args = [found[k] for k in names]
+    raise BadProgram(str(head))
+
+
+def _read(
+    step: Sequence[Any], found: list[Reading | None], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any
+) -> Reading | None:
+    head = step[0]
+    if len(step) == 1 or head in _LEAVES:
+        return _leaf(step, places, order, moving, lift)
+    size = len(found)
+    args: list[Any] = []
+    # Said step by step and not by `any`: this is where the verifier spends its time.
+    for k in step[1:2] if head == "pieces" else step[1:]:
+        if not isinstance(k, int) or not 0 <= k < size:
+            raise BadProgram(f"step {size}")
+        args.append(found[k])
     if head == "choose":
         return _chosen(*args)
     if head in ("and", "or"):
         return _joined(head == "or", args)
-    if any(a is None for a in args):
-        return None
-    readings: list[Reading] = args
     flags = Flags()
-    for a in readings:
+    jets: list[Jet] = []
+    bare = False
+    for a in args:
+        if a is None:
+            return None
         flags.raised |= a.flags
+        bare = bare or a.jet is None
+        jets.append(a.jet)
+    readings: list[Reading] = args
     if head == "not":
         held = readings[0].truth
         return Reading(None, flags.raised, None if held is None else not held)
-    jets: list[Jet] = [a.jet for a in readings]  # type: ignore[misc]
-    if any(j is None for j in jets):
-        raise BadProgram(f"step {len(found)}")
+    if bare:
+        raise BadProgram(f"step {size}")
     try:
         if head in _COMPARED:
             return Reading(None, flags.raised, _COMPARED[head](jets[0][0]))

@@ -264,7 +264,9 @@ def _bars(axes: Any, series: Series, ground: Ground) -> Any:
     if series.tints is not None and ground.tints is not None:
         faces = heights(ground.tones, ground.grey)(ground.tints(series.tints[good]))
     edge = {"linewidth": 0.5 * ground.dress.weight, "edgecolor": palette.LINE}
-    if series.stroke and series.fill:
+    if series.fill and not ground.grey and x.size > 1 and np.allclose(np.diff(x), series.spread):
+        edge = {"linewidth": _width(series, ground), "edgecolor": palette.PAPER}  # bars that touch are parted by a line of paper
+    elif series.stroke and series.fill:
         edge = {"linewidth": _width(series, ground), "edgecolor": palette.LINE if ground.grey or series.tints is not None else colour}
     hatch = _hatch(series, ground)
     if not series.fill:

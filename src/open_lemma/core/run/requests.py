@@ -7,7 +7,7 @@ from typing import Any
 
 from ..formula import catalogue as c
 from ..formula.estimates import place_error
-from ..formula.nodes import Formula, variables
+from ..formula.nodes import Formula
 from ..language import tree
 from ..language.questions import unwrapped
 from ..language.vocabulary import NOUNS
@@ -17,7 +17,7 @@ from ..numerics.pieces import as_formula, value_at
 from ..numerics.roots import Roots
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
-from .asking import Progress, Window, window_of
+from .asking import Progress, Window, free_variables, window_of
 from .findings import Told, root_value, tell_roots, tell_table
 from .fromdata import through_samples, together
 from .lower import Lowering
@@ -51,8 +51,10 @@ def _on_its_curve(request: tree.Request, scope: Lowering, told: Told, value: Val
     if not equation or not isinstance(value, FindingValue) or len(request.subjects) > 1 or len(request.windows) > 1 or not told.variable:
         return value
     assert isinstance(subject, tree.Comparison)
+    if not set(free_variables(request, scope)) <= {told.variable}:
+        return value  # with letters that have no value it has no height
     left = scope.within(told.variable).formula(subject.operands[0])
-    return replace(value, curve=(left, told.variable)) if variables(left) <= {told.variable} else value
+    return replace(value, curve=(left, told.variable))
 
 
 def _checked_value(value: Value) -> Value:
