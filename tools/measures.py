@@ -4,7 +4,7 @@
     python -m tools.measures --where    also says where
 
 Promises: no cycle among the modules; each noun has exactly one answerer or maker; no second table of options; the description of the
-API and the types of the page are those that the code gives; no new public function of the core without a docstring.
+API and the types of the page are those that the code gives; no public function of the core without a docstring.
 """
 
 from __future__ import annotations
@@ -22,8 +22,6 @@ from pathlib import Path
 
 PROJECT = Path(__file__).resolve().parents[1]
 SOURCE, TESTS = PROJECT / "src" / "open_lemma", PROJECT / "tests"
-# Public functions of the core that had no docstring when this was first counted: there may be fewer, never more.
-MOST_WITHOUT_DOCSTRING = 153
 HEAVY = {"sympy", "mpmath", "scipy", "matplotlib", "flint", "openpyxl", "numba"}
 
 
@@ -118,26 +116,49 @@ def cycles(graph: dict[str, set[str]]) -> list[list[str]]:
 # ---------------------------------------------------------------- code
 
 
-def functions(module: Module) -> Iterator[tuple[ast.FunctionDef, bool]]:
-    """Functions and methods of a module, and whether each is public by its own name and that of its class."""
+def functions(module: Module) -> Iterator[tuple[ast.FunctionDef, str | None, bool]]:
+    """Functions and methods of a module with the class of each, and whether it is public by its own name and that of its class."""
     for node in module.tree.body:
         if isinstance(node, ast.FunctionDef):
-            yield node, not node.name.startswith("_")
+            yield node, None, not node.name.startswith("_")
         elif isinstance(node, ast.ClassDef):
             for inner in node.body:
                 if isinstance(inner, ast.FunctionDef):
-                    yield inner, not (node.name.startswith("_") or inner.name.startswith("_"))
+                    yield inner, node.name, not (node.name.startswith("_") or inner.name.startswith("_"))
 
 
 def without_docstring(code: list[Module]) -> list[str]:
-    """Public functions of the core that are not clear from their name alone: those of more than three lines."""
-    return [
-        f"{m.name}.{f.name}"
-        for m in code
-        if m.name.startswith("open_lemma.core.")
-        for f, public in functions(m)
-        if public and ast.get_docstring(f) is None and f.body[-1].end_lineno - f.body[0].lineno + 1 > 3  # type: ignore[operator]
-    ]  # fmt: skip
+    """Public functions of the core without a docstring; those of three lines and methods that a base class describes say enough."""
+    described: dict[str, set[str]] = {}
+    bases: dict[str, set[str]] = {}
+    for m in code:
+        for node in ast.walk(m.tree):
+            if isinstance(node, ast.ClassDef):
+                methods = [f for f in node.body if isinstance(f, ast.FunctionDef)]
+                described.setdefault(node.name, set()).update(f.name for f in methods if ast.get_docstring(f))
+                bases.setdefault(node.name, set()).update(ast.unparse(b).rpartition(".")[2] for b in node.bases)
+    found = []
+    for m in code:
+        if not m.name.startswith("open_lemma.core."):
+            continue
+        for f, owner, public in functions(m):
+            long = (f.body[-1].end_lineno or 0) - f.body[0].lineno + 1 > 3
+            inherited = owner is not None and any(f.name in described.get(b, ()) for b in _above(owner, bases))
+            if public and long and not inherited and ast.get_docstring(f) is None:
+                found.append(f"{m.name}.{f.name}")
+    return found
+
+
+def _above(name: str, bases: dict[str, set[str]]) -> set[str]:
+    """All classes above one, by name."""
+    found: set[str] = set()
+    waiting = [*bases.get(name, ())]
+    while waiting:
+        base = waiting.pop()
+        if base not in found:
+            found.add(base)
+            waiting += bases.get(base, ())
+    return found
 
 
 def comment_lines(module: Module) -> tuple[int, int]:
@@ -160,14 +181,15 @@ def classes(code: list[Module]) -> list[tuple[int, int, str]]:
 
 
 def late_imports(code: list[Module]) -> list[str]:
-    """Imports inside functions, but of heavy libraries."""
+    """Imports inside functions, but of heavy libraries, or with the reason in the line above."""
     found = []
     for m in code:
         for node in ast.walk(m.tree):
             if not isinstance(node, ast.FunctionDef):
                 continue
             for inner in ast.walk(node):
-                if isinstance(inner, ast.ImportFrom) and (inner.level or (inner.module or "").split(".")[0] not in HEAVY):
+                said_why = m.text.split("\n")[getattr(inner, "lineno", 2) - 2].strip().startswith("#")
+                if isinstance(inner, ast.ImportFrom) and not said_why and (inner.level or (inner.module or "").split(".")[0] not in HEAVY):
                     found.append(f"{m.name}:{inner.lineno}")
     return sorted(set(found))
 
@@ -249,9 +271,7 @@ def measured() -> Measures:
     found.promise("second tables of options", second_tables(code))
     found.promise("files that differ from what the code gives", stale())
     bare = without_docstring(code)
-    found.said.append(f"public functions of the core without a docstring: {len(bare)}")
-    if len(bare) > MOST_WITHOUT_DOCSTRING:
-        found.broken.append(f"{len(bare)} public functions of the core have no docstring; there were {MOST_WITHOUT_DOCSTRING}")
+    found.promise("public functions of the core without a docstring", bare)
     found.where += bare
     lines, tested = sum(m.lines for m in code), sum(m.lines for m in tests)
     largest = max(code, key=lambda m: m.lines)

@@ -15,6 +15,7 @@ from . import shelves
 from .errors import Refusal
 from .house import house
 from .schemas import Capture, LoggerAsked, LoggerSeen, TableName
+from .tables import named
 
 blueprint = APIBlueprint("loggers", __name__, url_prefix="/api")
 _LATEST = 240
@@ -74,8 +75,6 @@ def begin(json_data: Capture) -> LoggerSeen:
 @blueprint.doc(responses={200: {"description": "the name of the table", "content": {"application/json": {}}}})
 def capture(folio_id: int, json_data: TableName) -> dict[str, Any]:
     """Keep what the logger has read as a table of the folio."""
-    from .tables import named
-
     name = named(json_data.name)
     try:
         with connected(_port()) as logger:

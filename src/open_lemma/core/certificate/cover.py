@@ -47,6 +47,7 @@ class Unproven(Exception):
 
 @contextmanager
 def bits(n: int) -> Iterator[None]:
+    """Work with so many bits inside the block."""
     before, ctx.prec = ctx.prec, n
     try:
         yield
@@ -59,6 +60,7 @@ def ball(q: Fraction) -> Any:
 
 
 def fraction(text: Any) -> Fraction:
+    """A number of a certificate, exactly. Raises Unproven where the text is none."""
     try:
         return Fraction(text)
     except (ValueError, TypeError, ZeroDivisionError):
@@ -121,6 +123,7 @@ class Boxes:
         self.program, self.variable, self.level, self.derivative, self.count = program, variable, level, derivative, 0
 
     def read(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> Reading | None:
+        """The reading of the whole program on a box, up to a Taylor coefficient; None where it has no value anywhere."""
         found = self.steps(box, order + self.derivative, known)[-1]
         if not self.derivative or found is None or found.jet is None:
             return found

@@ -289,6 +289,7 @@ def magnitude(u: Num) -> Num:
 
 
 def whole_power(u: Num, n: int) -> Num:
+    """A power with a whole exponent; a negative one of an interval that holds zero is everything."""
     if not isinstance(u, arb):
         return u.whole_power(n)
     if n == 0 or u > 0 or u < 0:
@@ -303,6 +304,7 @@ def part(u: Num, k: int) -> Num:
 
 
 def divide(a: Num, b: Num, flags: Flags) -> Num:
+    """A quotient; raises the flag of a pole where the divisor may be zero. Raises Nowhere where it is zero throughout."""
     if b.is_zero():
         raise Nowhere
     if b > 0 or b < 0:

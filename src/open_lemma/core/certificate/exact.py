@@ -37,6 +37,7 @@ class Exact:
     # ------------------------------------------------------------ order
 
     def is_zero(self) -> bool:
+        """Whether it is exactly zero. Raises NotExact where that is not decided."""
         if self.q is not None:
             return bool(self.q == 0)
         if self.ball > 0 or self.ball < 0:
@@ -130,6 +131,7 @@ class Exact:
     __rmul__ = __mul__
 
     def reciprocal(self) -> Exact:
+        """One over it, exactly. Raises Nowhere for zero, NotExact where it has no exact form here."""
         if self.is_zero():
             raise NotExact
         if self.q is not None:
@@ -143,6 +145,7 @@ class Exact:
         return self * other.reciprocal()
 
     def whole_power(self, n: int) -> Exact:
+        """A power with a whole exponent, exactly. Raises NotExact beyond the size that is kept."""
         found = rational(fmpq(1))
         for _ in range(n):
             found = found * self

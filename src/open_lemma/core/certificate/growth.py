@@ -72,6 +72,7 @@ class Stretch:
         self.log = Span(self.scale.log().lower(), None) if self.scale > 1 else None  # ln s on it
 
     def growths(self) -> list[Growth | None]:
+        """How each step of the program grows towards the place; None for those of which nothing is known."""
         found: list[Growth | None] = []
         for k, step in enumerate(self.boxes.program):
             found.append(self._growth(k, step, found))

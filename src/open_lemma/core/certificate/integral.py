@@ -70,6 +70,7 @@ class Summation:
         return values.ball() * width if values.is_finite() else None
 
     def by_taylor(self, low: Fraction, high: Fraction, disc: bool) -> Ball:
+        """The integral over a box from its Taylor polynomial and a rest, on a disc or by Lagrange's form; None where that fails."""
         middle, half = ball((low + high) / 2), ball((high - low) / 2)
         rest = self._on_disc(middle, half) if disc else self._by_lagrange(ball(low).union(ball(high)), half)
         near = None if rest is None else self.boxes.read(middle, self.order - 1)

@@ -248,6 +248,7 @@ class Conditions:
         return found
 
     def nowhere(self, part: Part) -> bool:
+        """Whether the function has no value throughout a part."""
         with bits(BOX_BITS):
             places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
             for program, word in self.told:
@@ -257,6 +258,7 @@ class Conditions:
         return False
 
     def met(self, places: Places) -> bool:
+        """Whether all conditions hold throughout a box."""
         found = [(run(p, places)[-1], word) for p, word in self.told]
         return all(
             f is not None and f.defined and f.jet is not None and bool(f.jet[0] < 0 or (word == "<=" and f.jet[0] <= 0))
@@ -344,6 +346,7 @@ class Gradient(Equations):
         return {**super().exact_places(part), **self.exactly}
 
     def nowhere(self, places: Places) -> bool:
+        """Whether one of the equations has no value, or no zero, throughout a box."""
         if self.field.read(places) is None:
             return True
         slopes = self.field.slopes(places, self.names)
@@ -356,6 +359,7 @@ class Gradient(Equations):
         return self.field.curvature(places, self.names)
 
     def solved_by(self, part: Part) -> bool:
+        """Whether a part lies where an equation holds by itself."""
         if any(a != b for a, b in part):
             return False
         with bits(BITS):

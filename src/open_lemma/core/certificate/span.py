@@ -100,6 +100,7 @@ class Span:
         return self.rising(lambda v: v**n, None)
 
     def magnitude(self) -> Span:
+        """The interval of absolute values."""
         if self >= 0:
             return self
         if self <= 0:
@@ -111,6 +112,7 @@ class Span:
         return Span(arb(0), low if wider[0] else high, False, wider[1] if wider[0] else self.high_open)
 
     def union(self, other: Any) -> Span:
+        """The least interval that holds both."""
         b = span_of(other)
         low = _least([x._ends()[0] for x in (self, b)])
         high = _least([(-s, _minus(v), o) for s, v, o in (x._ends()[1] for x in (self, b))])

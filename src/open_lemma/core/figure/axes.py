@@ -197,6 +197,7 @@ class NumberFormatter(Formatter):
         self.decimals = 0
 
     def set_locs(self, locs: Any) -> None:
+        """Keep the places of the numbers, and how many decimals they need (called by the drawing library)."""
         places = np.asarray(locs, dtype=float) * self.factor
         greatest = float(np.abs(places).max(initial=0.0))
         exponent = int(np.floor(np.log10(greatest) + 1e-9)) if greatest > 0 else 0

@@ -34,6 +34,7 @@ class Crowd:
         return self.axes.get_window_extent()
 
     def add(self, home: Any, series: Series) -> None:
+        """Count a drawn thing among what covers the window."""
         if series.kind in ("text", "mark"):
             return
         places = on_paper(home, series)
@@ -134,12 +135,15 @@ class _End:
     series: Series
 
 
+def usual_place(series: Series) -> str:
+    """Where a label stands if the script does not say: straight lines carry theirs, all else is in the legend."""
+    return series.written or ("along" if series.kind == "rule" else "legend")
+
+
 def labels_along(
     axes: Any, right: Any, panel: PanelData, crowd: Crowd, ground: Ground, size: float, renderer: Any
 ) -> list[tuple[Any, Series]]:
     """Labels on their lines, turned with them, where the line is straight and nothing else is near."""
-    from .legend import usual_place
-
     found = []
     for series in panel.series:
         if not series.label or usual_place(series) != "along" or series.kind in ("text", "mark", "bars"):

@@ -5,17 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from . import palette
-from .labels import Crowd
+from .labels import Crowd, usual_place
 from .model import LegendSpec, PanelData, Series
 from .style import Dress
 
 Legend = Any
 COVERED = 5.0  # places on curves, 3 pt apart, that a legend may stand on before it is moved out of the window
-
-
-def usual_place(series: Series) -> str:
-    """Where a label stands if the script does not say: straight lines carry theirs, all else is in the legend."""
-    return series.written or ("along" if series.kind == "rule" else "legend")
 
 
 def entries(panel: PanelData, spec: LegendSpec | None) -> list[tuple[Series, str]]:

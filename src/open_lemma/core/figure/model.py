@@ -328,6 +328,7 @@ def to_text(figure: FigureData) -> str:
 
 
 def from_text(text: str) -> FigureData:
+    """The figure that `to_text` wrote, also of earlier versions."""
     found: dict[str, Any] = json.loads(text)
     if "panels" not in found:
         found = _from_first_version(found)

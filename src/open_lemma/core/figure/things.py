@@ -50,6 +50,7 @@ def _grey(colour: tuple[float, ...]) -> float:
 
 
 def tint_norm(spec: AxisSpec) -> Any:
+    """From numbers to shares of the scale of colours."""
     if spec.scale == "logarithmic":
         return LogNorm(spec.low, spec.high)
     if spec.scale == "signed-logarithmic":

@@ -47,6 +47,7 @@ class Doubt:
         self.widths: list[int] = []
 
     def begin(self, taken: list[int]) -> None:
+        """Start with the branches that were taken so far."""
         self.partial = False
         self.jumps = False
         self.taken = taken
@@ -59,6 +60,7 @@ class Doubt:
         self.partial, self.jumps, self.taken, self.widths = state
 
     def choose(self, values: list[int]) -> Ball:
+        """The union of the branches that are possible. values: of each condition 1, 0, or -1 where it is not decided."""
         self.jumps = True
         place = len(self.widths)
         self.widths.append(len(values))
@@ -153,6 +155,7 @@ def rising(function: Callable[[Ball], Ball], x: Ball, low: Ball | None = None, h
 
 
 def square_root(x: Ball) -> Ball:
+    """Raises Undefined where the ball reaches below zero."""
     if x < 0:
         raise Undefined
     if x >= 0:
@@ -165,6 +168,7 @@ def square_root(x: Ball) -> Ball:
 
 
 def logarithm(x: Ball) -> Ball:
+    """Raises Undefined where the ball reaches zero or below."""
     if x <= 0:
         raise Undefined
     if x > 0:
@@ -184,6 +188,7 @@ def arccosine(x: Ball) -> Ball:
 
 
 def cube_root(x: Ball) -> Ball:
+    """The real cube root, of negative numbers too."""
     if x > 0:
         return x.root(3)
     if x < 0:
@@ -195,6 +200,7 @@ def cube_root(x: Ball) -> Ball:
 
 
 def magnitude(x: Ball) -> Ball:
+    """The absolute value; of a ball around zero from zero on."""
     if x >= 0:
         return x
     if x <= 0:
@@ -203,6 +209,7 @@ def magnitude(x: Ball) -> Ball:
 
 
 def sign(x: Ball) -> Ball:
+    """-1, 0 or 1, or the ball that holds those that are possible."""
     if x > 0:
         return ONE
     if x < 0:
@@ -237,6 +244,7 @@ def step_down(x: Ball) -> Ball:
 
 
 def divide(a: Ball, b: Ball) -> Ball:
+    """Raises Undefined where the divisor holds zero."""
     if b.is_zero():
         raise Undefined
     if b.contains(0):
@@ -246,6 +254,7 @@ def divide(a: Ball, b: Ball) -> Ball:
 
 
 def power(a: Ball, b: Ball) -> Ball:
+    """A real power. Raises Undefined where the base may be negative and the exponent is not whole."""
     whole = b.unique_fmpz() if b.is_exact() else None
     if whole is not None and abs(int(whole)) <= 10_000:
         n = int(whole)
@@ -284,6 +293,7 @@ def whole_power(a: Ball, n: int) -> Ball:
 
 
 def gamma(x: Ball) -> Ball:
+    """Raises Undefined where the ball holds a pole."""
     if x.is_exact() and x <= 0 and x.is_integer():
         raise Undefined
     if not x > 0 and x.contains_integer():
@@ -293,6 +303,7 @@ def gamma(x: Ball) -> Ball:
 
 
 def digamma(x: Ball) -> Ball:
+    """Raises Undefined where the ball holds a pole."""
     if not x > 0 and x.contains_integer():
         doubt.partial = True
         return NAN
@@ -306,6 +317,7 @@ def reciprocal_gamma_slope(order: Ball, x: Ball) -> Ball:
 
 
 def polygamma(order: Ball, x: Ball) -> Ball:
+    """Derivative of digamma of that whole order. Raises Undefined where the ball holds a pole."""
     if not x > 0 and x.contains_integer():
         doubt.partial = True
         return NAN
@@ -313,6 +325,7 @@ def polygamma(order: Ball, x: Ball) -> Ball:
 
 
 def tangent(x: Ball) -> Ball:
+    """Raises Undefined where the ball holds a pole."""
     value = x.tan()
     if not value.is_finite():
         doubt.partial = True
@@ -330,6 +343,7 @@ def _bessel(function: Callable[[Ball, Ball], Ball], order: Ball, x: Ball) -> Bal
 
 
 def bessel_j(order: Ball, x: Ball) -> Ball:
+    """Bessel function of the first kind, of real order. Raises Undefined for negative arguments of broken order."""
     if _whole(order):
         # |J_n| <= 1 and |J_n'| <= 1 for a whole order and every real x (DLMF 10.14.1 with 10.6.1).
         return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, ONE).intersection(ZERO + ONE.union(-ONE))
@@ -347,6 +361,7 @@ def bessel_j(order: Ball, x: Ball) -> Ball:
 
 
 def bessel_y(order: Ball, x: Ball) -> Ball:
+    """Bessel function of the second kind. Raises Undefined where the argument may be zero or negative."""
     if x <= 0:
         raise Undefined
     if not x > 0:

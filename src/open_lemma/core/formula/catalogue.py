@@ -119,6 +119,7 @@ def is_number(formula: Formula, value: int) -> bool:
 
 
 def minus(x: Formula) -> Formula:
+    """The negative, shortened where it is a number or a negative already."""
     if isinstance(x, Number):
         return Number(-x.value, x.decimal)
     if isinstance(x, Apply) and x.entry is NEGATIVE:
@@ -127,6 +128,7 @@ def minus(x: Formula) -> Formula:
 
 
 def add(x: Formula, y: Formula) -> Formula:
+    """The sum, shortened where one part is zero or both are numbers."""
     if is_number(x, 0):
         return y
     if is_number(y, 0):
@@ -139,6 +141,7 @@ def add(x: Formula, y: Formula) -> Formula:
 
 
 def subtract(x: Formula, y: Formula) -> Formula:
+    """The difference, shortened where one part is zero or both are numbers."""
     if is_number(y, 0):
         return x
     if is_number(x, 0):
@@ -151,6 +154,7 @@ def subtract(x: Formula, y: Formula) -> Formula:
 
 
 def times(x: Formula, y: Formula) -> Formula:
+    """The product, shortened where one factor is zero, one, or both are numbers."""
     if is_number(x, 0) or is_number(y, 0):
         return ZERO
     if is_number(x, 1):
@@ -175,6 +179,7 @@ def times(x: Formula, y: Formula) -> Formula:
 
 
 def over(x: Formula, y: Formula) -> Formula:
+    """The quotient, shortened where the divisor is one or both are numbers and it is not zero."""
     if is_number(y, 1):
         return x
     if is_number(x, 0) and not is_number(y, 0):
@@ -187,6 +192,7 @@ def over(x: Formula, y: Formula) -> Formula:
 
 
 def power(x: Formula, y: Formula) -> Formula:
+    """The power, shortened for the exponents 0 and 1."""
     if is_number(y, 1):
         return x
     if is_number(y, 0):

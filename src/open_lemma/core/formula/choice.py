@@ -152,6 +152,7 @@ class Choice:
         self.condition, self.taken, self.other = condition, taken, other
 
     def numeric(self, *arguments: Any) -> Any:
+        """Values of the piece that holds at each place (n,); NaN where none does."""
         held = self.condition.numeric(arguments)
         if np.all(held == 1):
             return self.taken.numeric(*arguments)[0]
@@ -161,6 +162,7 @@ class Choice:
         return np.where(np.isnan(held), np.nan, np.where(held == 1, taken, other))
 
     def ball(self, *balls: Any) -> Any:
+        """The union of the pieces that may hold. Raises Undefined where none does."""
         held = self.condition.ball(balls)
         if held is None:
             # The value may leap where the condition turns: both are looked at, one pass each.

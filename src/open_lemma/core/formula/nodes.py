@@ -96,6 +96,7 @@ def parts(formula: Formula) -> tuple[Formula, ...]:
 
 
 def walk(formula: Formula) -> Iterator[Formula]:
+    """All nodes of a formula, each before what stands inside it."""
     seen: set[int] = set()
     todo = [formula]
     while todo:

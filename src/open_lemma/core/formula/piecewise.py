@@ -54,6 +54,7 @@ class PiecewisePolynomial:
 
     @cached_property
     def entry(self) -> Entry:
+        """The function as an entry of the catalogue."""
         return Entry(
             self.name, "interpolated", (1, 1), "", "", numeric=self.numeric, ball=self.ball, scalar=self.scalar,
             derivative=(lambda x: Apply(self.slope.entry, (x,)),), typeset=None, source=self,
@@ -88,6 +89,7 @@ class PiecewisePolynomial:
         return np.array([float(k) for k in self.knots]), table
 
     def numeric(self, x: Any) -> Any:
+        """Values at places (n,); NaN outside of all pieces."""
         knots, table = self._doubles
         x = np.asarray(x, dtype=float)
         place = np.clip(np.searchsorted(knots, x, side="right") - 1, 0, len(self.pieces) - 1)
@@ -99,6 +101,7 @@ class PiecewisePolynomial:
         return value
 
     def scalar(self, x: Any) -> Any:
+        """The value at one place. Raises NoScalar outside of all pieces."""
         if isinstance(x, float):
             return float(self.numeric(x))
         if not isinstance(x, fmpq):

@@ -10,6 +10,7 @@ import re
 from dataclasses import dataclass
 from fractions import Fraction
 
+from .exact import rational
 from .nodes import Apply, Formula, Given, Named, Number, Variable
 
 _FACTOR = re.compile(r"\s*([^\W\d_]+|[%°‰](?:[A-Z])?)\s*(?:\^\s*\(?\s*([+-]?\d+(?:/\d+)?)\s*\)?|([⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+)|([+-]?\d+))?")
@@ -39,6 +40,7 @@ class Unit:
         return dict(self.powers) == dict(other.powers)
 
     def times(self, other: Unit, sign: int = 1) -> Unit:
+        """The product of two units, or with sign -1 their quotient."""
         found = dict(self.powers)
         for symbol, power in other.powers:
             found[symbol] = found.get(symbol, Fraction(0)) + sign * power
@@ -149,8 +151,6 @@ def _found(formula: Formula, done: dict[int, tuple[Formula, Unit | None]]) -> Un
 
 
 def _raised(formula: Apply, units: list[Unit | None]) -> Unit | None:
-    from .exact import rational
-
     if units[1] is not None and not units[1].plain:
         raise MixedUnits(f"an exponent has no unit, and this one has [{units[1]}]")
     if units[0] is None:

@@ -16,6 +16,7 @@ def written(formula: Formula) -> str:
 
 
 def number_text(value: Fraction, decimal: bool) -> tuple[str, int]:
+    """A number as text of the language, and how tightly it binds."""
     sign, size = ("-" if value < 0 else ""), abs(value)
     level = _SIGN if value < 0 else _ATOM
     if size.denominator == 1 and size < 10**15:

@@ -39,6 +39,7 @@ class Checker(FitChecker, SpaceChecker):
     # ------------------------------------------------------------ statements
 
     def run(self) -> set[int]:
+        """Check the whole script. Returns the start offsets of the statements that are not to be run."""
         broken: set[int] = set()
         unread = sorted(self.unread.items(), key=lambda item: -item[1].line)
         statements = self.reading.script.statements
@@ -80,6 +81,7 @@ class Checker(FitChecker, SpaceChecker):
                 self.unsure.add(name)
 
     def statement(self, statement: tree.Statement, scope: Scope, in_figure: bool = False) -> None:
+        """Check one statement with the names of the place where it stands."""
         self.line = self.source.line_of(statement.start)
         if isinstance(statement, tree.Definition):
             self._definition(statement, scope)

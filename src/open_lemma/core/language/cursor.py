@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from itertools import islice
 from typing import NoReturn, Protocol
 
-from .messages import Fix, Message, Messages, Refused
+from .messages import Fix, Message, Messages, Refused, replace
 from .source import Source
 from .tokens import Kind, Token, tokenize
 from .vocabulary import NOUNS
@@ -99,6 +99,7 @@ class Cursor:
     # ------------------------------------------------------------ taking
 
     def take(self) -> Token:
+        """The token here; the next one stands here then."""
         token = self.token
         if token.kind is not Kind.END:
             self._at += 1
@@ -118,6 +119,7 @@ class Cursor:
         return self.take_word(word) or self.refuse(code, text, *fixes)
 
     def need_name(self, text: str = "a name is needed here") -> Token:
+        """The name that must stand here. Refuses anything else, and words of the language."""
         token = self.token
         if token.kind is not Kind.NAME:
             self.refuse("name-needed", text)
@@ -130,6 +132,7 @@ class Cursor:
         self.refuse("reserved-word", f"'{token.text}' is a word of the language and cannot be a name", fix, token=token)
 
     def need_text(self) -> str:
+        """The text in quotes that must stand here. Refuses anything else."""
         token = self.token
         if token.kind is not Kind.TEXT:
             if token.text == '"':
@@ -139,8 +142,7 @@ class Cursor:
         return token.text[1:-1]
 
     def open_quote(self, token: Token) -> NoReturn:
-        from .messages import replace
-
+        """Refuse a quote that is not closed on its line."""
         line_end = self.source.line_end(self.source.line_of(token.start))
         self.refuse(
             "open-quote",

@@ -33,6 +33,7 @@ class ExpressionReader(Cursor):
     # ------------------------------------------------------------ truth
 
     def expression(self) -> tree.Expression:
+        """An expression of any kind, conditions too."""
         lone = self._lone(_ENDS)
         if lone is not None:
             return lone
@@ -85,6 +86,7 @@ class ExpressionReader(Cursor):
         return _in_runs(parts, lambda a, b: tree.Join(a.start, b.end, a, b))
 
     def range(self) -> tree.Expression:
+        """A sum, or `LOW to HIGH` with a step or a count."""
         low = self.sum()
         if not self.take_word("to"):
             return low
@@ -98,6 +100,7 @@ class ExpressionReader(Cursor):
         return tree.Range(low.start, high.end, low, high)
 
     def pieces_or_expression(self) -> tree.Expression:
+        """An expression, or `VALUE when CONDITION, ... otherwise VALUE`."""
         value = self.expression()
         if not self.token.is_word("when"):
             return value
@@ -136,6 +139,7 @@ class ExpressionReader(Cursor):
     # ------------------------------------------------------------ arithmetic
 
     def sum(self) -> tree.Expression:
+        """Terms joined by + and -."""
         left = self._product()
         runs, length = [], 1
         while self.token.is_sign("+", "-"):
@@ -451,6 +455,7 @@ class ExpressionReader(Cursor):
         return tree.Call(function.start, closed.end, function, tuple(arguments))
 
     def close(self, opened: Token) -> Token:
+        """The bracket that closes the one that was opened. Refuses anything else."""
         wanted = ")" if opened.text == "(" else "]"
         closed = self.take_sign(wanted)
         if closed:

@@ -38,6 +38,7 @@ class FigureChecker(KindChecker):
     # ------------------------------------------------------------ blocks
 
     def figure(self, figure: tree.Figure, scope: Scope) -> None:
+        """Check a figure with all that stands in its block."""
         if figure.name is not None:
             if figure.name in self.figures:
                 text = f"there is already a figure '{figure.name}'"
@@ -120,6 +121,7 @@ class FigureChecker(KindChecker):
     # ------------------------------------------------------------ words
 
     def figure_word(self, statement: tree.Statement, scope: Scope, in_figure: bool) -> None:
+        """Check a statement that stands in figures only."""
         if not in_figure:
             text = "this belongs inside a figure block"
             self.error("outside-figure", text, statement.start, statement.end, advise('figure name "title":'))

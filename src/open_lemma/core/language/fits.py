@@ -250,6 +250,7 @@ class FitChecker(QuestionChecker):
     # ------------------------------------------------------------ what is made of fits
 
     def compared_fits(self, statement: tree.Compare, scope: Scope) -> None:
+        """`compare`: names of fits, at least two."""
         for item in statement.items:
             self._fitted(item, scope)
         if len(statement.items) < 2:

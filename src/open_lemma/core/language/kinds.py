@@ -57,6 +57,7 @@ class Scope:
         return scope if name in scope.names else self
 
     def find(self, name: str) -> Known | None:
+        """What is known of a name here or around; None where nothing is."""
         scope: Scope | None = self
         while scope is not None:
             if name in scope.names:

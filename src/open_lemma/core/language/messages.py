@@ -84,6 +84,7 @@ class Messages:
     _places: list[int] = field(default_factory=list)  # where errors start, rising
 
     def add(self, message: Message) -> None:
+        """Keep a message, unless it was said at its place or there are too many."""
         key = (message.start, message.code)
         if key in self._said:
             return
@@ -163,6 +164,7 @@ def message_record(message: Message, source: Source) -> dict[str, Any]:
 
 
 def edit_record(edit: Edit, source: Source) -> dict[str, Any]:
+    """An edit as in record.json: lines and columns from 1."""
     line, column = source.place(edit.start)
     end_line, end_column = source.place(edit.end)
     found: dict[str, Any] = {"line": line, "column": column, "end_column": end_column, "text": edit.text}

@@ -102,6 +102,7 @@ class QuestionChecker(FigureChecker):
     # ------------------------------------------------------------ formulas and numbers
 
     def antiderivative(self, request: tree.Request, scope: Scope) -> None:
+        """Check an integral without a span."""
         subject = request.subjects[0]
         if isinstance(subject, tree.Name | tree.Prime) and self._bare_function(subject, scope):
             return
@@ -137,6 +138,7 @@ class QuestionChecker(FigureChecker):
         self._subject(request, request.subjects[0], scope)
 
     def series(self, request: tree.Request, scope: Scope) -> None:
+        """Check a series: its variable and its place."""
         if not self._at_a_place(request, scope, "series-at", "say about which place the series is taken", ", at 0"):
             return
         at = request.option("at")
@@ -192,6 +194,7 @@ class QuestionChecker(FigureChecker):
     # ------------------------------------------------------------ solutions
 
     def solution(self, request: tree.Request, scope: Scope) -> None:
+        """Check equations or inequalities and their unknowns."""
         unknowns = {w.name: NUMBER for w in request.windows}
         for window in request.windows:
             self._window_ends(window, scope, endless=len(request.windows) == 1)

@@ -14,6 +14,7 @@ from .vocabulary.options import OPTION_WORDS, is_option, option_of
 
 class RequestReader(ExpressionReader):
     def request(self) -> tree.Request:
+        """`NOUN of SUBJECT for ..., options`, by the shape of the noun."""
         noun_token = self.take()
         noun = NOUNS[noun_token.text]
         self.take()  # of
@@ -136,6 +137,7 @@ class RequestReader(ExpressionReader):
         return following.is_word("from", "in") or following.is_sign(",", ")", "]") or self.at_line_end(following)
 
     def at_option(self, window_before: bool) -> bool:
+        """Whether an option begins here; window_before: whether a variable could stand here, too."""
         token, following = self.token, self.ahead()
         if token.kind is not Kind.NAME or not is_option(token.text) or following.is_word("from", "in"):
             return False
@@ -168,6 +170,7 @@ class RequestReader(ExpressionReader):
         return tuple(found)
 
     def option(self) -> tree.Option:
+        """A word of the options with its value."""
         word = self.take()
         name, kind = word.text, option_of(word.text).kind
         if kind == "colour":
@@ -227,6 +230,7 @@ class RequestReader(ExpressionReader):
         return tree.Option(word.start, self.before.end, "colour", value_word)
 
     def window(self) -> tree.Window:
+        """`NAME from LOW to HIGH`, `NAME in LIST` or a bare name."""
         name = self.need_name("a variable must follow 'for'")
         start, plain = name.start, canonical_name(name.text)
         if self.take_word("from"):

@@ -32,6 +32,7 @@ class SpaceChecker(KindChecker):
         raise NotImplementedError
 
     def in_space(self, request: tree.Request, scope: Scope) -> None:
+        """Check a surface, level lines or a section."""
         if request.against is not None:
             self._of_data(request, request.against, scope)
             return

@@ -24,6 +24,7 @@ class StatementReader(RequestReader):
     blocks = 0
 
     def script(self) -> tree.Script:
+        """All statements, until the end or until there are too many mistakes."""
         statements: list[tree.Statement] = []
         while not self.stands(Kind.END):
             kind = self.token.kind
@@ -111,6 +112,7 @@ class StatementReader(RequestReader):
         return statements
 
     def end_line(self) -> None:
+        """The end of the line must stand here. Refuses anything else."""
         if self.stands(Kind.NEWLINE):
             self.take()
         elif not self.stands(Kind.END, Kind.DEDENT):
@@ -119,6 +121,7 @@ class StatementReader(RequestReader):
     # ------------------------------------------------------------ which statement
 
     def statement(self) -> tree.Statement:
+        """One statement with its block."""
         token = self.token
         if token.kind is Kind.NAME:
             following = self.ahead()
@@ -510,6 +513,7 @@ class StatementReader(RequestReader):
     # ------------------------------------------------------------ figures
 
     def block(self, what: str) -> list[tree.Statement]:
+        """The statements of the block that opens here. Refuses an empty one."""
         if not self.token.is_sign(":"):
             if self.at_line_end():
                 self.refuse(

@@ -109,6 +109,7 @@ def _pieces(e: tree.Pieces) -> tuple[str, int]:
 
 
 def window_text(w: tree.Window) -> str:
+    """A window as it is written."""
     if w.values is not None:
         return f"{w.name} in {expression_text(w.values)}"
     if w.low is None or w.high is None:
@@ -117,6 +118,7 @@ def window_text(w: tree.Window) -> str:
 
 
 def option_text(o: tree.Option) -> str:
+    """An option as it is written."""
     if isinstance(o.value, str):
         quoted = o.name == "colour" and not o.value.replace("-", "").isidentifier()
         return f'{o.name} "{o.value}"' if quoted else f"{o.name} {o.value}"

@@ -50,6 +50,7 @@ class IntegralCertifier(Certifier):
         self.ways = Summation(self.boxes, self.order, self.bits)
 
     def cover(self, spots: Any) -> Json:
+        """The cover of the window, with a letter for each box that says how the integral over it is enclosed."""
         for side, end in enumerate(self.ends):
             if isinstance(end, str) and all(self._beyond(reach, side) is None for reach in REACHES):
                 raise NoCertificate("far out it is not shown to fall fast enough")

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..formula.exact import NO_ANSWER, to_sympy
+from ..formula.forms import text_of_form
 from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Formula
 
@@ -79,8 +80,6 @@ def _one(sympy: Any, side: Any, x: Any, window: tuple[Formula, Formula] | None) 
 
 def _family(sympy: Any, found: Any, name: str) -> str:
     """`x = 2*pi*n, n any whole number` for families of solutions."""
-    from ..formula.forms import text_of_form
-
     parts = found.args if isinstance(found, sympy.Union) else (found,)
     said = []
     for part in parts:
@@ -113,8 +112,6 @@ def _several(sympy: Any, sides: list[Any], symbols: list[Any]) -> Proposed:
     if not real:
         return Proposed("none", linear=linear)
     if any(v.free_symbols & set(symbols) for values in real for v in values.values()):
-        from ..formula.forms import text_of_form
-
         said = " or ".join(", ".join(f"{s.name} = {text_of_form(v)}" for s, v in values.items()) for values in real)
         return Proposed("family", family=said, linear=linear)
     rows = [{str(s.name): v for s, v in values.items()} for values in real]

@@ -35,6 +35,7 @@ from ..formula.tape import NoBall, Tape
 from .certify import Json
 from .certify_integrals import ROUGHLY, prove_double, prove_integral
 from .evidence import Evidence
+from .limits import order_at
 from .no_integral import NoIntegral
 from .pieces import NotSearchable, Piece, Pieces, Place, TooManyPieces, deciding_parts, smooth_pieces
 from .tails import Tail, mirrored
@@ -345,8 +346,6 @@ def _integral(run: Callable[[Any, bool], Any], low: Any, high: Any, goal: Any) -
 
 def _orders(formula: Formula, variable: str, place: Formula) -> tuple[tuple[Formula, int], tuple[Formula, int]] | None:
     """Numerator and denominator with the orders of their zeros at a place; None where that is not known."""
-    from .limits import order_at
-
     top, bottom = fraction(formula)
     if variable not in variables(bottom):
         return None

@@ -17,8 +17,9 @@ from ..formula import catalogue as c
 from ..formula.ball import branches, doubt, precision
 from ..formula.calculus import fraction
 from ..formula.certain import Certain, certain_value, decimal_interval, enclosure, nearest_double
+from ..formula.choice import condition_of
 from ..formula.exact import is_exactly_zero
-from ..formula.nodes import Apply, Formula, Given, Number, Visit, expanded, substitute, transformed, variables, walk
+from ..formula.nodes import Apply, Formula, Given, Number, Variable, Visit, expanded, substitute, transformed, variables, walk
 from ..formula.piecewise import PiecewisePolynomial, apart, pieces_of
 from ..formula.tape import NoBall, Tape
 from .isolation import exact_candidates
@@ -459,8 +460,6 @@ def deciding_parts(formula: Formula, variable: str) -> list[Formula] | None:
 
 
 def _is_variable(node: Formula, variable: str) -> bool:
-    from ..formula.nodes import Variable
-
     return node == Variable(variable)
 
 
@@ -479,8 +478,6 @@ def _where_equal(switch: Apply, comparison: Apply) -> Formula:
 
 def _holds(condition: Formula, variable: str, x: float) -> bool | None:
     import numpy as np
-
-    from ..formula.choice import condition_of
 
     held = condition_of(condition, lambda formulas: Tape(formulas, [variable])).numeric((np.asarray(x),))
     return bool(held) if np.isfinite(held) else None

@@ -35,6 +35,7 @@ class PlaneFunction:
 
     @cached_property
     def entry(self) -> Entry:
+        """The function as an entry of the catalogue."""
         mark = "".join("xy"[k] * n for k, n in enumerate(self.orders))
         return Entry(
             self.name + (f"_{mark}" if mark else ""), "interpolated", (2, 2), "", "", numeric=self.numeric,
@@ -42,6 +43,7 @@ class PlaneFunction:
         )  # fmt: skip
 
     def slope(self, by: int) -> PlaneFunction:
+        """Its derivative by the first (0) or second (1) variable."""
         if by not in self._slopes:
             orders = (self.orders[0] + (by == 0), self.orders[1] + (by == 1))
             self._slopes[by] = PlaneFunction(self.name, self.surface, orders)
@@ -63,6 +65,7 @@ class Grid:
     degree: int
 
     def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
+        """Values at places (n,), differentiated so often by each variable; NaN outside of the points."""
         if max(orders) > self.degree:
             return np.zeros(len(x))
         spline = self._spline
@@ -112,6 +115,7 @@ class Plate:
         return Plate, (self.places, self.weights, self.plane, self.centre, self.scale)
 
     def values(self, x: Any, y: Any, orders: tuple[int, int]) -> Any:
+        """Values at places (n,), differentiated so often by each variable; NaN where there is none."""
         if sum(orders) > 2:
             return np.full(len(x), np.nan)
         # Here and not above: what compiles it is slow to load, and few scripts have a plate.

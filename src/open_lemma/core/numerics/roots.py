@@ -21,7 +21,7 @@ from flint import arb
 
 from ..formula.ball import as_fmpq, branches, doubt, from_fraction, precision, quotient
 from ..formula.calculus import factors, fraction
-from ..formula.catalogue import UNDEFINED
+from ..formula.catalogue import UNDEFINED, subtract
 from ..formula.certain import certain_value, decimal_interval, enclosure, fraction_text, nearest_double
 from ..formula.domain import joints, piece_at
 from ..formula.exact import is_exactly_zero, polynomial, rational
@@ -428,8 +428,6 @@ def _zero_at(formula: Formula, variable: str, value: Fraction) -> bool:
 
 
 def _equal(value: Fraction, end: Formula) -> bool:
-    from ..formula.catalogue import subtract
-
     return is_exactly_zero(subtract(end, Number(value))) is True
 
 

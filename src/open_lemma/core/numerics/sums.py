@@ -30,6 +30,7 @@ from .certify_sums import prove_sum
 from .evidence import Evidence
 from .extended import Interval
 from .integrals import NoIntegral, integral_of, majorant
+from .limits import limit_of
 from .roots import NotSearchable
 from .tails import Tail, factored, interval_of
 
@@ -270,8 +271,6 @@ class _Work:
 
     def _diverges(self, first: int) -> None:
         """Raise NoSum where the terms do not go to zero, or the sum is at least a multiple of the harmonic one."""
-        from .limits import limit_of
-
         try:
             limit = limit_of(self.formula, self.variable, c.constant("infinity"))
         except (NotSearchable, NoSum):
@@ -528,8 +527,6 @@ def _slope(formula: Formula, variable: str) -> Tail | None:
 
 
 def _known_limit(formula: Formula, variable: str) -> float | None:
-    from .limits import limit_of
-
     try:
         found = limit_of(formula, variable, c.constant("infinity"))
     except NotSearchable:

@@ -99,6 +99,7 @@ def said_end(end: Formula) -> str:
 
 
 def window_of(request: tree.Request, formula_of: Callable[[Lowering], Formula], scope: Lowering, what: str) -> Window:
+    """The formula of a request with its variable and span, clipped to its domain. Raises Refused where there is no span."""
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(request.subjects[0], scope)
     formula = formula_of(scope.within(variable))

@@ -21,7 +21,7 @@ from ..numerics.refine import certain_digits
 from ..numerics.roots import NotSearchable
 from ..numerics.sums import NoSum, Sum, product_of, sum_of
 from .answers import answers
-from .asking import Progress, Window, digits_of, digits_text, end_of, free_variables, span_of, variable_of, window_of
+from .asking import Progress, Window, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
 from .findings import Told, number_latex, tell_derivative, tell_value
 from .lower import Lowering, refusal
 from .novalue import said_number, short
@@ -202,6 +202,7 @@ def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
 
 @answers("limit")
 def limit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """A limit at a place, from both sides or from one. Raises Refused."""
     at = request.option("at")
     assert at is not None
     assert isinstance(at.value, tree.Expression)
@@ -231,8 +232,6 @@ def _sides(request: tree.Request, scope: Lowering, place: Formula) -> tuple[tupl
 
 
 def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: str, place: Formula, side_note: str) -> tuple[Told, Value]:
-    from .asking import said_end
-
     where = f"{variable} → {said_end(place)}{side_note}"
     digits = digits_of(request, scope)
     if found.agree:

@@ -26,6 +26,7 @@ _MOST_POINTS = 400  # whose certificate a record holds
 
 @answers("centroid")
 def centroid(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """Of an area or of a list of points. Raises Refused."""
     if not request.windows and len(request.subjects) == 1 and not free_variables(request, scope):
         return _of_points(request, scope)
     first = request.subjects[0]

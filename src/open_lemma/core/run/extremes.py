@@ -18,6 +18,7 @@ from ..numerics.evidence import Evidence, weakest
 from ..numerics.global_search import Found, bounds_of_many, lowest_of_many
 from ..numerics.lowest import Lowest, LowPlace, lowest_value
 from ..numerics.refine import certain_digits, refined
+from ..numerics.regions import region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.scan import scanned_places
 from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
@@ -75,6 +76,7 @@ def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple
 
 @answers("inflections")
 def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+    """Where a curve changes its bend. Raises Refused."""
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "inflections")
     try:
         found = inflections(window.formula, window.variable, window.low, window.high)
@@ -91,8 +93,6 @@ def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
 
 def _one_with_conditions(request: tree.Request, window: Window, conditions: list[Condition], scope: Lowering) -> tuple[Told, Value]:
     """Over one variable conditions draw new ends: the search goes over each span where they hold."""
-    from ..numerics.regions import region_of
-
     whole: Formula = Apply(c.CONDITIONS["true"], ())
     for k in conditions:
         sign = c.CONDITIONS["=" if k.equation else "<" if k.strict else "<="]
@@ -317,6 +317,7 @@ def _lowest_digits(told: Told, found: Lowest, window: Window, digits: int) -> No
 
 
 def lowest_rows(found: Lowest) -> list[dict[str, Any]]:
+    """Rows of the places where the lowest value is taken."""
     rows: list[dict[str, Any]] = []
     for p in found.places:
         row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),

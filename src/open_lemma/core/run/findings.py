@@ -63,6 +63,7 @@ class Finding:
     certificates: list[dict[str, Any]] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
+        """The finding as plain data, as record.json has it."""
         found: dict[str, Any] = {
             "number": self.number, "line": self.line, "name": self.name, "noun": self.noun, "statement": self.statement,
             "values": self.values, "evidence": self.evidence, "complete": self.complete, "summary": self.summary,
@@ -110,6 +111,7 @@ class Told:
 
 
 def tell_value(value: Value) -> Told:
+    """What is told of a value that is shown."""
     if isinstance(value, Scalar):
         return _tell_scalar(value)
     if isinstance(value, ListValue):
@@ -347,6 +349,7 @@ def root_rows(found: Roots) -> list[dict[str, Any]]:
 
 
 def tell_roots(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> Told:
+    """What is told of roots: rows, sentence, method, notes."""
     rows = root_rows(found)
     notes = _root_notes(found, variable)
     summary = _root_summary(found, low, high, words)

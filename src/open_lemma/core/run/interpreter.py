@@ -38,7 +38,7 @@ from .proofs import graded_value
 from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
 from .tables import FileTable, Tables, file_table, typed_table
-from .trace import Step, Trace, seen
+from .trace import Step, Trace, seen, text_of
 from .values import DefinedFunction, FindingValue, Frame, FunctionValue, ListValue, Scalar, TableValue, Value, number_value, raw_number
 
 Event = dict[str, Any]
@@ -977,8 +977,6 @@ def _moving(statement: tree.Statement) -> frozenset[str]:
 
 
 def _said(raw: Any) -> str:
-    from .trace import text_of
-
     return text_of(number_value(raw) if not isinstance(raw, Value) else raw)
 
 

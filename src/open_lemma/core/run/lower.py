@@ -24,6 +24,7 @@ from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, subs
 from ..formula.tape import NoScalar, Tape
 from ..formula.units import BadUnit, MixedUnits, Unit, parse_unit, unit_of
 from ..language import tree
+from ..language.cursor import nearest
 from ..language.kinds import gives_formula, step_message
 from ..language.messages import Message, Refused, advise, replace
 from ..numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
@@ -125,6 +126,7 @@ class Lowering:
         return found
 
     def unit(self, formula: Formula, e: tree.Node) -> Unit | None:
+        """The unit of a formula. Raises Refused where units do not go together."""
         try:
             return unit_of(formula)
         except MixedUnits as trouble:
@@ -420,6 +422,7 @@ class Lowering:
         return self.as_list(self.value(e), e).data
 
     def as_list(self, found: Value, e: tree.Expression) -> ListValue:
+        """A value as a list of numbers. Raises Refused."""
         if isinstance(found, ListValue):
             return found
         if isinstance(found, FindingValue):
@@ -503,6 +506,7 @@ class Lowering:
             raise refusal("unit", f"this value has the unit [{unit}] already", e, advise("multiply by a conversion: 1000 [mm/m]"))
 
     def unit_said(self, e: tree.Quantity) -> Unit:
+        """The unit that stands in square brackets. Raises Refused."""
         try:
             return parse_unit(e.unit)
         except BadUnit as trouble:
@@ -759,6 +763,7 @@ class Lowering:
         return self.differentiated(function.body, function.parameters[0], primes, e)
 
     def differentiated(self, formula: Formula, variable: str, order: int, e: tree.Expression) -> Formula:
+        """The derivative of that order. Raises Refused where there is none by rule."""
         for _ in range(order):
             try:
                 formula = derivative(formula, variable)
@@ -923,8 +928,6 @@ def described(value: Value) -> str:
 
 
 def _no_part(e: tree.Field, text: str, known: list[str]) -> Refused:
-    from ..language.cursor import nearest
-
     meant = nearest(e.name, known)
     start = e.end - len(e.name)
     fixes = [replace(start, e.end, meant)] if meant else [advise(", ".join(known))] if known else []

@@ -13,10 +13,12 @@ from typing import Any
 
 from flint import fmpq
 
+from ..formula.catalogue import ENTRIES
 from ..formula.choice import condition_of
 from ..formula.entry import Entry
-from ..formula.nodes import Apply, Formula, Variable
+from ..formula.nodes import Apply, Formula, Variable, variables
 from ..formula.tape import NoScalar, Tape
+from ..formula.units import MixedUnits, unit_of
 from ..language import tree
 from ..language.messages import Refused
 from .lower import Lowering
@@ -202,8 +204,6 @@ class _QuickLowering(Lowering):
         return super()._called(e)
 
     def _takes_list(self, e: tree.Call) -> bool:
-        from ..formula.catalogue import ENTRIES
-
         if not isinstance(e.function, tree.Name):
             return False
         entry = ENTRIES.get(e.function.name)
@@ -238,9 +238,6 @@ def quick_condition(e: tree.Expression, scope: Lowering, moving: frozenset[str])
 
 
 def _compiled(scope: Lowering, moving: frozenset[str], lowered: Callable[[Lowering], Formula], reading: Callable[..., Any]) -> Quick | None:
-    from ..formula.nodes import variables
-    from ..formula.units import MixedUnits, unit_of
-
     try:
         formula = lowered(_QuickLowering.of(scope, moving))
         if unit_of(formula) is not None:

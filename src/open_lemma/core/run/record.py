@@ -104,6 +104,7 @@ def _shown_colour(series: Series) -> str:
 
 
 def record(text: str, outcome: Outcome, figures: list[dict[str, Any]], duration_s: float) -> dict[str, Any]:
+    """The record of a run as plain data; figures: records of them."""
     return {
         "schema": SCHEMA,
         "script_sha256": fingerprint(text),

@@ -20,7 +20,7 @@ from .answers import ANSWERERS, answers
 from .asking import Progress, Window, free_variables, window_of
 from .findings import Told, root_value, tell_roots, tell_table
 from .fromdata import through_samples, together
-from .lower import Lowering
+from .lower import Lowering, collected
 from .novalue import said_number, with_unit
 from .proofs import checked_at_best, graded_roots
 from .searching import more_digits, searched
@@ -191,8 +191,6 @@ def _values(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     subject = request.subjects[0]
     items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
     listed = tree.ListOf(window.start, window.end, ())
-    from .lower import collected
-
     columns: dict[str, ListValue | ItemsValue] = {}
     variable_column = collected(places, listed)
     assert isinstance(variable_column, ListValue | ItemsValue)

@@ -20,6 +20,7 @@ from ..numerics.certify import Proof
 from ..numerics.equations import Proposed, propose
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.pieces import Place
+from ..numerics.refine import certain_digits
 from ..numerics.regions import Region, Span, region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
@@ -37,6 +38,7 @@ SYSTEM_REACH = 10  # the same for each unknown of a system
 
 @answers("solution")
 def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+    """Equations by algebra or by search, inequalities as spans. Raises Refused."""
     unknowns = tuple(w.name for w in request.windows)
     if any(is_condition(s) for s in request.subjects):
         return _inequalities(request, scope)
@@ -326,8 +328,6 @@ class _Solver:
             row["doubt"] = s.doubt
         digits = digits_of(self.request, self.scope)
         if digits is not None:
-            from ..numerics.refine import certain_digits
-
             row["digits"] = {u: certain_digits(b, min(digits, 50)) for u, b in zip(self.unknowns, s.balls, strict=True)}
         return row
 

@@ -53,6 +53,7 @@ Tables = Callable[[str], FileTable | None]  # a table by the name of its file, N
 
 
 def typed_table(t: tree.Table) -> TableValue:
+    """A table that is typed into the script. Raises Refused."""
     columns: dict[str, ListValue | ItemsValue] = {}
     for place, column in enumerate(t.columns):
         cells = [row[place].text for row in t.rows]

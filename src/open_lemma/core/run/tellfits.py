@@ -21,6 +21,7 @@ TIED = 0.98  # a correlation beyond which two parameters are told to go together
 
 
 def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
+    """What is told of a fit: parameters, sentence, method, notes."""
     row: dict[str, Any] = {
         "parameters": [_parameter(found, k, units) for k in range(len(found.parameters))],
         "residual_sum_of_squares": found.quality.squares,
@@ -202,6 +203,7 @@ _KINDS = {
 
 
 def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[float, float], ends: str | None) -> Told:
+    """What is told of a curve through points."""
     pieces = len(curve.function.pieces)
     what = _KINDS[curve.kind]
     said = f"from {variable} = {said_number(span[0])} to {said_number(span[1])}"
@@ -239,6 +241,7 @@ _SURFACES = {"bilinear": "A bilinear surface", "bicubic": "A bicubic surface", "
 
 
 def tell_surface(variables: tuple[str, ...], points: int, spans: list[tuple[float, float]], kind: str, notes: list[str]) -> Told:
+    """What is told of a surface through points."""
     said = ", ".join(f"{v} = {said_number(low)} to {said_number(high)}" for v, (low, high) in zip(variables, spans, strict=True))
     row = {"points": points, "kind": kind, "low": [s[0] for s in spans], "high": [s[1] for s in spans], "evidence": "checked"}
     method = {

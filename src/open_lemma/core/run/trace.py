@@ -58,6 +58,7 @@ class Trace:
     pending: Step | None = None
 
     def add(self, step: Step) -> None:
+        """Keep one step, unless there are too many."""
         self.seen += 1
         if self.pending is not None:
             step = _merged(self.pending, step)
@@ -84,6 +85,7 @@ class Trace:
         self.steps = kept
 
     def as_record(self) -> dict[str, Any]:
+        """The walk as plain data."""
         if self.pending is not None:
             self.steps.append(self.pending)
             self.pending = None
@@ -154,6 +156,7 @@ def _with_unit(found: dict[str, Any], unit: Any) -> dict[str, Any]:
 
 
 def scalar_text(value: Scalar) -> str:
+    """A number as the names sheet shows it, with its quotient where it has a short one."""
     if value.gap:
         return "gap"
     said = short(value.value, 12)
@@ -165,6 +168,7 @@ def scalar_text(value: Scalar) -> str:
 
 
 def text_of(value: Any) -> str:
+    """A value in a few characters."""
     if isinstance(value, Scalar):
         return "gap" if value.gap else short(value.value, 6)
     if isinstance(value, PointValue):

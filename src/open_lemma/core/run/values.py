@@ -30,6 +30,7 @@ class Scalar:
 
     @property
     def unit(self) -> Unit | None:
+        """The unit that belongs to it; None for a bare number."""
         try:
             return unit_of(self.formula)
         except MixedUnits:
@@ -174,6 +175,7 @@ def number_value(raw: Any) -> Scalar:
 
 
 def as_double(exact: Fraction) -> float:
+    """The nearest double, or an infinity beyond all doubles."""
     try:
         return float(exact)
     except OverflowError:

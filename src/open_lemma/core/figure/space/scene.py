@@ -105,6 +105,7 @@ def packed(scene: Scene) -> dict[str, Any]:
 
 
 def unpacked(found: dict[str, Any]) -> Scene:
+    """The scene that `packed` wrote."""
     things = []
     for thing in found["things"]:
         coarse = thing.get("coarse")

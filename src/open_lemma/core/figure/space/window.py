@@ -83,6 +83,7 @@ class SpaceWindow:
         self.known_ticks: dict[tuple[str, float], tuple[Any, list[str], str]] = {}
 
     def draw(self, picture_dpi: float, samples: int, opaque: bool) -> Drawn:
+        """Draw the whole window: picture of the surfaces, lines, texts. Returns what stands for each thing in a legend, and the boxes."""
         axes = self.axes
         axes.set_xlim(0, self.size[0])
         axes.set_ylim(0, self.size[1])
@@ -261,6 +262,7 @@ class SpaceWindow:
     # ------------------------------------------------------------ picture
 
     def looks(self) -> Looks:
+        """How each surface is coloured and lined."""
         share = None
         if self.panel.colours is not None:
             norm = tint_norm(self.panel.colours)
@@ -460,6 +462,7 @@ def _farthest_around(depth: Any) -> Any:
 
 
 def solid_colour(solid: Solid) -> str:
+    """The colour of a thing in space: as it was said, or that of its place in the order."""
     if solid.colour is None and solid.kind == "plane":
         return _PLANE
     if solid.colour is None and solid.kind == "surface":

@@ -432,6 +432,7 @@ class Profile:
         self.goal = unit * told.half_width**2
 
     def interval(self, k: int) -> Interval:
+        """The 95 % interval of the kth parameter, by Student's t; an end is None where there is none."""
         low, below = self._side(k, -1.0)
         high, above = self._side(k, 1.0)
         points = [*reversed(below), (float(self.told.values[k]), 0.0), *above]

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from .fit import Column, Fit, NotFittable, Problem
+from .fit import fit as fitted
 from .polish import polish
 from .projection import Data, at_values
 
@@ -66,8 +67,6 @@ def nested(small: Fit, large: Fit) -> bool:
         slopes = at_values(large.model.whole, data.xs, large.values)[1:].T
         rest = probe - _offset(large, data) - slopes @ np.linalg.lstsq(slopes, probe - _offset(large, data), rcond=None)[0]
         return bool(float(rest @ rest) < 1e-16 * scale)
-    from .fit import fit as fitted
-
     try:
         found = fitted(replace(problem, y=Column(probe), errors=None, starts={}, loss="squares"))
     except NotFittable:

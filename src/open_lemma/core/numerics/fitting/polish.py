@@ -229,6 +229,7 @@ class Normal:
 
     def run(self, start: Any) -> Proof:
         # What is held is at a limit, and that is the decimal it was written as.
+        """Go down from a start (p,) to a minimum, and prove that one is there."""
         values = [arb(float(v)) if k in self.free else arb(repr(float(v))) for k, v in enumerate(start)]
         goal = arb(2) ** -(self.bits * 5 // 8)
         for _ in range(14):

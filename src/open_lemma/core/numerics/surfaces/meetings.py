@@ -47,6 +47,7 @@ class LevelFace:
     fields: list[Field]
 
     def plane(self, places: Array, params: Array | None) -> tuple[Array, Array, Array | None]:
+        """Nearest points (n, 3), normals (n, 3) and parameters of the tangent planes at places (n, 3)."""
         best: tuple[Array, Array, Array] | None = None
         for field in self.fields:
             value, slope = field.at(places), field.gradient(places)
@@ -72,6 +73,7 @@ class SheetFace:
     tangents: Callable[[Array, Array], tuple[Array, Array]]
 
     def plane(self, places: Array, params: Array | None) -> tuple[Array, Array, Array | None]:
+        """Nearest points (n, 3), normals (n, 3) and parameters (n, 2) of the tangent planes at places (n, 3)."""
         assert params is not None
         with np.errstate(all="ignore"):
             du, dv = self.tangents(*params.T)

@@ -55,6 +55,7 @@ class AxisSettings:
         return min(low, high), max(low, high)
 
     def reversed(self, which: str) -> bool:
+        """Whether the numbers of an axis fall: by its option, or by the order of its ends."""
         axis = self.said.get(which)
         option = self.option(which, "direction")
         falls = False

@@ -61,6 +61,7 @@ class FigureBuilder:
         return self.sheet_notes.notes
 
     def open_panel(self, panel: tree.Panel, scope: Lowering) -> None:
+        """From here on what comes belongs to this panel."""
         if not self.opened:
             self.panels, self.opened = [], True
         self.panel = PanelBuilder(scope, self.sheet_notes, self.line_of(panel.start), panel)
@@ -81,6 +82,7 @@ class FigureBuilder:
         self.panel = outside
 
     def setting(self, statement: tree.Statement, scope: Lowering) -> None:
+        """A statement that says something of the window or the sheet. Raises Refused."""
         panel = self.panel
         if isinstance(statement, tree.Axis):
             if statement.text is not None:
@@ -151,6 +153,7 @@ class FigureBuilder:
     # ------------------------------------------------------------ building
 
     def build(self, title: str | None) -> FigureData:
+        """The figure with all its panels. Raises Refused."""
         panels = self.panels
         if not any(p.drawables for p in panels):
             raise refusal("empty-figure", "nothing is drawn in this figure", tree.Node(self._start(self.line), self._start(self.line) + 1))

@@ -195,6 +195,7 @@ class PanelBuilder:
         return panel
 
     def legend_spec(self) -> LegendSpec | None:
+        """The legend as the script says, or by itself; None for no legend. Raises Refused."""
         if self.no_legend:
             return None
         if self.legend is None:

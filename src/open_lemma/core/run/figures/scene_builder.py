@@ -85,6 +85,7 @@ class SceneBuilder:
     # ------------------------------------------------------------ the whole
 
     def build(self) -> PanelData:
+        """The window with its box and all that stands in it. Raises Refused."""
         panel = self.panel
         floor = self._floor()
         heights, meshes = self._heights(floor)

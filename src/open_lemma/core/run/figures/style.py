@@ -31,6 +31,7 @@ class StyleReader:
         self.scope, self.text = scope, text
 
     def of_request(self, request: tree.Request, place: int, count: int) -> dict[str, Any]:
+        """What the options of a request say of one of its `count` things. Raises Refused."""
         style: dict[str, Any] = {}
         for option in request.options:
             value = option.value
@@ -48,6 +49,7 @@ class StyleReader:
         return style
 
     def of_statement(self, statement: tree.Statement, options: tuple[tree.Option, ...]) -> dict[str, Any]:
+        """What the options of a text, mark or line say. Raises Refused."""
         style: dict[str, Any] = {}
         for option in options:
             self._add(style, option, option.value)
@@ -78,6 +80,7 @@ class StyleReader:
             style[name] = self._measure(option, self.scope.number(value).value)
 
     def label(self, e: tree.Expression) -> str:
+        """A text. Raises Refused for anything else."""
         found = self.scope.value(e)
         if not isinstance(found, TextValue):
             raise refusal("text-needed", f"a label is a text; this is {described(found)}", e)
@@ -91,6 +94,7 @@ class StyleReader:
         return value
 
     def whole(self, option: tree.Option, e: tree.Expression) -> int:
+        """A whole number within the range of its option. Raises Refused."""
         value = self.scope.number(e).value
         low, high = range_of(OPTIONS[option.name])
         if value != round(value) or not low <= value <= high:
@@ -117,6 +121,7 @@ class StyleReader:
             raise refusal("bad-mathematics", f"the mathematics in this text cannot be typeset: {trouble}", node) from None
 
     def dates(self, option: tree.Option) -> str:
+        """Unit and beginning of numbers that are points in time. Raises Refused."""
         assert isinstance(option.value, tree.Expression)
         text = self.label(option.value)
         try:
@@ -126,6 +131,7 @@ class StyleReader:
         return text
 
     def point(self, e: tree.Expression) -> tuple[float, float]:
+        """A point of two coordinates. Raises Refused."""
         place = self.coordinates(e)
         if len(place) != 2:
             raise refusal("point-needed", "a point of two coordinates is needed here", e, advise("(x, y)"))

@@ -42,6 +42,7 @@ class SpaceCollector:
         self.scope, self.text, self.style_of = scope, text, style_of
 
     def surfaces(self, request: tree.Request) -> list[Surface]:
+        """The surfaces of a request, one for each element of a list. Raises Refused."""
         if request.against is not None:
             return [self._surface(request, self._through(request), 0, 1)]
         subject = request.subjects[0]
@@ -65,6 +66,7 @@ class SpaceCollector:
         return found
 
     def contours(self, request: tree.Request) -> list[Contours]:
+        """The level lines of a request, one thing for each element of a list. Raises Refused."""
         if request.against is not None:
             definitions = [self._through(request)]
         else:
@@ -100,6 +102,7 @@ class SpaceCollector:
     # ------------------------------------------------------------ definitions
 
     def definition(self, request: tree.Request, item: tree.Expression) -> SurfaceDefinition:
+        """A formula, an equation or a place of three coordinates as a surface, with the spans that are said. Raises Refused."""
         kind = kind_of_surface(item)
         inner = unwrapped(item)
         parts = inner.operands if isinstance(inner, tree.Comparison) else inner.items if isinstance(inner, tree.PointOf) else (item,)
@@ -243,6 +246,7 @@ class SpaceCollector:
     # ------------------------------------------------------------ sections
 
     def section(self, request: tree.Request) -> Section:
+        """The section of a surface by the plane of an equation. Raises Refused."""
         option = request.option("at")
         assert option is not None
         assert isinstance(option.value, tree.Expression)

@@ -66,6 +66,7 @@ class ReferenceLine(Annotation):
         return super().ends(view)
 
     def outside(self, view: View) -> str | None:
+        """What is said of it where it cannot be seen."""
         level, upright = bool(np.isnan(self.x).all()), bool(np.isnan(self.y).all())
         if level and not view.y_low <= self.y[0] <= view.y_high:
             return f"this line at {short(float(self.y[0]))} lies outside the window"

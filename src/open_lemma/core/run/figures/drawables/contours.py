@@ -36,6 +36,7 @@ class Contours(Drawable):
 
     @property
     def spans(self) -> tuple[Span, Span]:
+        """Of both variables, which are chosen by then."""
         x, y = self.definition.spans
         assert x is not None
         assert y is not None
