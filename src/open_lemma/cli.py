@@ -129,7 +129,7 @@ def _print_findings(found: dict[str, Any]) -> None:
         print(f"{finding['number']:>3} {_MARKS[finding['evidence']]} {finding['statement']}")
         print(f"      {finding['summary']}")
         for row in finding["values"][:MAX_ROWS]:
-            _print_row(row, finding)
+            _print_row(row)
         if len(finding["values"]) > MAX_ROWS:
             print(f"      … {len(finding['values']) - MAX_ROWS} more in record.json")
         for note in finding["notes"]:
@@ -153,36 +153,32 @@ def _print_fit(row: dict[str, Any]) -> None:
     print(f"      {', '.join(said)}, {row['degrees_of_freedom']} degrees of freedom")
 
 
-def _print_row(row: dict[str, Any], finding: dict[str, Any]) -> None:
-    """A place with its interval, or a row of a table; single values stand in the summary already."""
-    if "parameters" in row and finding["noun"] == "fit":
+# Fields of a row that are no cells of it: they stand behind its numbers, or only in record.json.
+_BESIDE = frozenset(
+    (
+        "evidence interval intervals value_interval y_interval low_interval high_interval kind multiplicity residual exact at at_end doubt "
+        "latex text length unit digits border shape standard_error overall"
+    ).split()
+)
+
+
+def _print_row(row: dict[str, Any]) -> None:
+    """A place with its interval, or a row of a table, by what the row holds; single values stand in the summary already."""
+    if "parameters" in row and "degrees_of_freedom" in row:
         _print_fit(row)
         return
-    known = {
-        "evidence",
-        "interval",
-        "kind",
-        "multiplicity",
-        "residual",
-        "exact",
-        "at",
-        "at_end",
-        "doubt",
-        "latex",
-        "text",
-        "length",
-        "unit",
-    }
-    cells = {n: v for n, v in row.items() if n not in known}
+    # A place that was found as a zero has its value there as a residual: that is no cell of it.
+    cells = {n: v for n, v in row.items() if n not in _BESIDE and not (n == "value" and "residual" in row)}
     if set(cells) <= {"value", "passed", "family"} or "pass" in cells:
         return
-    said = ", ".join(
-        f"{n} = {v if isinstance(v, str) else 'gap' if v is None else repr(v)}"
-        for n, v in cells.items()
-        if finding["noun"] != "roots" or n != "value"
-    )
-    interval = f"  in [{row['interval'][0]}, {row['interval'][1]}]" if "interval" in row else ""
-    print(f"      {said}{interval}{'  ' + row['evidence'] if 'evidence' in row else ''}")
+    said = []
+    for name, value in cells.items():
+        error = f" ± {row['standard_error']:.2g}" if "standard_error" in row and name in ("x", "value") else ""
+        unit = f" {row['unit']}" if isinstance(row.get("unit"), str) and name == "value" else ""
+        said.append(f"{name} = {value if isinstance(value, str) else 'gap' if value is None else repr(value)}{error}{unit}")
+    ends = {"": row.get("interval"), **row.get("intervals", {})}
+    within = [f"{name + ' ' if name else ''}in [{e[0]}, {e[1]}]" for name, e in ends.items() if isinstance(e, list)]
+    print(f"      {', '.join(said)}{'  ' + ', '.join(within) if within else ''}{'  ' + row['evidence'] if 'evidence' in row else ''}")
 
 
 def _print_messages(name: str, messages: Messages) -> None:

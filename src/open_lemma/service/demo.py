@@ -10,9 +10,9 @@ from ..core.language.uses import columns_used
 from ..engine.local import Event
 from ..store import folios as store
 from ..store.tables import put_table
-from ..web.house import House
 from ..web.runs import keep
-from ..web.shelves import read_whole, tables_for
+from ..web.services import Services
+from ..web.table_loading import read_whole, tables_for
 
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
 # Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
@@ -32,7 +32,7 @@ FOLIOS = (
 )
 
 
-def load_demo(house: House, folder: Path = FOLDER) -> bool:
+def load_demo(house: Services, folder: Path = FOLDER) -> bool:
     """Load the demo folios and run each, so that it has its figures; False where all that was done before."""
     with house.session() as session:
         fresh = [f for f in FOLIOS if not store.is_marked(session, f[0])]

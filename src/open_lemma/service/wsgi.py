@@ -12,7 +12,7 @@ from ..engine.local import LocalEngine
 from ..store.database import Database
 from ..web.app import create_app
 from ..web.guard import kept_secret
-from ..web.house import House
+from ..web.services import Services
 from .demo import load_demo
 from .settings import Settings
 
@@ -28,5 +28,5 @@ def application() -> APIFlask:
     engine.start()
     app = create_app(database, engine, kept_secret(Path(settings.data) / "secret"), hosts=list(settings.hosts))
     if os.environ.get("OPEN_LEMMA_DEMO", "yes") != "no":
-        load_demo(House(database, engine))
+        load_demo(Services(database, engine))
     return app

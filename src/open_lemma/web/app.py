@@ -13,8 +13,8 @@ from .. import __version__
 from ..engine.local import LocalEngine
 from ..store.database import Database
 from . import errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
-from .house import House
 from .schemas import Session
+from .services import Services
 
 UI = Path(__file__).resolve().parents[3] / "ui" / "dist"
 
@@ -26,7 +26,7 @@ def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = 
     app.config["HTTP_ERROR_SCHEMA"] = app.config["VALIDATION_ERROR_SCHEMA"] = _TROUBLE
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.json.sort_keys = False
-    app.extensions["open_lemma"] = House(database, engine)
+    app.extensions["open_lemma"] = Services(database, engine)
     guard.protect(app, secret, hosts)
     errors.handle(app)
     for module in (folios, runs, tables, loggers, records, proofs, faults, language):

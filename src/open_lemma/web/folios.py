@@ -14,8 +14,8 @@ from ..store import folios as store
 from ..store import models
 from ..store.tables import copy_tables
 from .errors import Refusal
-from .house import house
 from .schemas import Change, DeletedFolio, DeletedShelf, Folio, FolioCard, KeptRecord, NewFolio, Shelf, Thumbnail
+from .services import services
 
 blueprint = APIBlueprint("folios", __name__, url_prefix="/api/folios")
 
@@ -57,10 +57,10 @@ def on_desk(session: Session, found: models.Folio) -> Folio:
 def changing(folio_id: int) -> Iterator[tuple[Session, models.Folio]]:
     """A session and the folio that is to be changed; a change from an old version is refused with the folio as it is now."""
     try:
-        with house().session() as session:
+        with services().session() as session:
             yield session, store.folio(session, store.local_owner(session), folio_id)
     except store.Conflict:
-        with house().session() as session:
+        with services().session() as session:
             now = on_desk(session, store.folio(session, store.local_owner(session), folio_id))
         raise Refusal(
             409, "conflict", "this folio was changed in another window; nothing was overwritten", folio=now.model_dump()
@@ -71,7 +71,7 @@ def changing(folio_id: int) -> Iterator[tuple[Session, models.Folio]]:
 @blueprint.output(Shelf)
 def shelf() -> Shelf:
     """All folios, the last changed first."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.all_folios(session, store.local_owner(session))
         first = store.first_figures(session, [f.id for f in found])
         return Shelf(folios=[FolioCard(**_card(f, first)) for f in found])
@@ -81,7 +81,7 @@ def shelf() -> Shelf:
 @blueprint.output(DeletedShelf)
 def deleted() -> DeletedShelf:
     """Folios that can still be taken back, the last deleted first."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.deleted_folios(session, store.local_owner(session))
         first = store.first_figures(session, [f.id for f in found])
         cards = [DeletedFolio(**_card(f, first), deleted_at=stamp(f.deleted_at)) for f in found]
@@ -93,7 +93,7 @@ def deleted() -> DeletedShelf:
 @blueprint.output(Folio, status_code=201)
 def create(json_data: NewFolio) -> Folio:
     """A new folio."""
-    with house().session() as session:
+    with services().session() as session:
         return on_desk(session, store.create(session, store.local_owner(session), json_data.title, json_data.script))
 
 
@@ -101,7 +101,7 @@ def create(json_data: NewFolio) -> Folio:
 @blueprint.output(Folio)
 def one(folio_id: int) -> Folio:
     """A folio with its script and its latest record."""
-    with house().session() as session:
+    with services().session() as session:
         return on_desk(session, store.folio(session, store.local_owner(session), folio_id))
 
 
@@ -123,7 +123,7 @@ def change(folio_id: int, json_data: Change) -> FolioCard:
 @blueprint.output(FolioCard, status_code=201)
 def duplicate(folio_id: int) -> FolioCard:
     """A copy of a folio, with its latest record."""
-    with house().session() as session:
+    with services().session() as session:
         owner = store.local_owner(session)
         copy = store.duplicate(session, owner, store.folio(session, owner, folio_id))
         copy_tables(session, folio_id, copy.id)
@@ -143,7 +143,7 @@ def delete(folio_id: int) -> str:
 @blueprint.output(FolioCard)
 def restore(folio_id: int) -> FolioCard:
     """Put a deleted folio back."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.folio(session, store.local_owner(session), folio_id, deleted=True)
         store.restore(session, found)
         return FolioCard(**_card(found, store.first_figures(session, [found.id])))

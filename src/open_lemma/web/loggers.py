@@ -11,10 +11,10 @@ from apiflask import APIBlueprint
 from ..logger.client import MOST_POINTS, Logger, NoLogger, as_csv, connected
 from ..store import folios
 from ..store import tables as store
-from . import shelves
+from . import table_loading
 from .errors import Refusal
-from .house import house
 from .schemas import Capture, LoggerAsked, LoggerSeen, TableName
+from .services import services
 from .tables import named
 
 blueprint = APIBlueprint("loggers", __name__, url_prefix="/api")
@@ -85,9 +85,9 @@ def capture(folio_id: int, json_data: TableName) -> dict[str, Any]:
         raise Refusal(422, "no-logger", str(trouble)) from None
     if not readings:
         raise Refusal(422, "no-readings", "the logger has read nothing yet; begin a run first")
-    with shelves.spooled(house(), iter([data])) as path:
-        found, columns = shelves.read_whole(house(), path, name, "")
-    with house().session() as session:
+    with table_loading.spooled(services(), iter([data])) as path:
+        found, columns = table_loading.read_whole(services(), path, name, "")
+    with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
         store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)
     return {"name": name, "rows": found["rows"]}

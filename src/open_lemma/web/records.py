@@ -19,8 +19,8 @@ from ..store import folios as store
 from .errors import Refusal
 from .folios import kept, stamp
 from .guard import DRAWING_POLICY
-from .house import house
 from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, RecordLine, Records, Turned, TurnedFigure
+from .services import services
 
 blueprint = APIBlueprint("records", __name__, url_prefix="/api")
 
@@ -29,7 +29,7 @@ blueprint = APIBlueprint("records", __name__, url_prefix="/api")
 @blueprint.output(Records)
 def all_of_folio(folio_id: int) -> Records:
     """The records of a folio, the latest first."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.folio(session, store.local_owner(session), folio_id)
         lines = [
             RecordLine(id=r.id, number=r.number, same_as=r.same_as, created_at=stamp(r.created_at), duration_s=r.duration_s)
@@ -42,7 +42,7 @@ def all_of_folio(folio_id: int) -> Records:
 @blueprint.output(KeptRecord)
 def one(record_id: int) -> KeptRecord:
     """A record as it was kept."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.record(session, store.local_owner(session), record_id)
         return kept(found, store.latest_revision(session, found.folio_id).script_sha256)
 
@@ -53,7 +53,7 @@ def one(record_id: int) -> KeptRecord:
 def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Response:
     """A figure of a record as a file. SVG is the drawing that is on screen; all others are made from the same data, `step` is for
     the numbers of curves. What is downloaded says in its metadata where it came from."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.figure(session, store.local_owner(session), record_id, name)
         svg, data = found.svg, store.figure_data(found)
         about = About(found.record.folio_id, found.record.number, found.name, found.record.revision.script_sha256)
@@ -65,7 +65,7 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
         try:
             # A workbook is put together here: the library writes to files on the way, which a child may not.
             wanted = "columns" if fmt == "xlsx" else fmt
-            drawing = house().engine.draw(data, wanted, query_data.dpi, query_data.grey, query_data.step, about.text())
+            drawing = services().engine.draw(data, wanted, query_data.dpi, query_data.grey, query_data.step, about.text())
         except JobFailed as trouble:
             raise Refusal(422, "not-drawn", str(trouble)) from None
         if fmt == "xlsx":
@@ -77,7 +77,7 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
 @blueprint.doc(responses={200: {"description": "the windows on space of a figure, to be turned on screen"}})
 def scene(record_id: int, name: str) -> Response:
     """What stands in the windows on space of a figure: shapes (typed numbers, compressed by zlib, in base64), axes, colours."""
-    with house().session() as session:
+    with services().session() as session:
         data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
     text = json.dumps(shown(from_text(data)), separators=(",", ":"))
     return Response(text, mimetype="application/json", headers={"Cache-Control": "private, max-age=31536000, immutable"})
@@ -88,10 +88,10 @@ def scene(record_id: int, name: str) -> Response:
 @blueprint.output(TurnedFigure)
 def turned(record_id: int, name: str, json_data: Turned) -> TurnedFigure:
     """A kept figure with windows on space seen from elsewhere; nothing is kept."""
-    with house().session() as session:
+    with services().session() as session:
         data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
     try:
-        found = house().engine.turn(data, {str(v.panel): (v.azimuth, v.elevation) for v in json_data.views})
+        found = services().engine.turn(data, {str(v.panel): (v.azimuth, v.elevation) for v in json_data.views})
     except JobFailed as trouble:
         raise Refusal(422, "not-drawn", str(trouble)) from None
     return TurnedFigure(layout=found["layout"], svg=found["svg"])
@@ -102,11 +102,11 @@ def turned(record_id: int, name: str, json_data: Turned) -> TurnedFigure:
 @blueprint.output(PlaceRead)
 def reading(json_data: PlaceAsked) -> PlaceRead:
     """What a curve of a kept figure says at a place: of the function behind it, not of its drawn samples."""
-    with house().session() as session:
+    with services().session() as session:
         found = store.figure(session, store.local_owner(session), json_data.record_id, json_data.figure)
         data = store.figure_data(found)
     try:
-        return PlaceRead(**house().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z))
+        return PlaceRead(**services().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z))
     except JobFailed as trouble:
         raise Refusal(422, "not-read", str(trouble)) from None
 
@@ -118,7 +118,7 @@ def trace() -> Origin:
     about = traced(request.get_data())
     if about is None:
         raise Refusal(422, "no-origin", "this file does not say where it came from; only figures exported from here do")
-    with house().session() as session:
+    with services().session() as session:
         found = store.record_of_script(session, store.local_owner(session), about.script, about.folio, about.record)
         if found is None:
             raise Refusal(404, "origin-gone", "the folio that this figure came from is not on this shelf")

@@ -20,7 +20,6 @@ from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
-from .house import House, house
 from .schemas import (
     Begun,
     Checked,
@@ -38,7 +37,8 @@ from .schemas import (
     Renaming,
     RunState,
 )
-from .shelves import tables_for
+from .services import Services, services
+from .table_loading import tables_for
 
 log = logging.getLogger(__name__)
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
@@ -49,7 +49,7 @@ blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 @blueprint.output(Begun, status_code=201)
 def begin(folio_id: int, json_data: NewRun) -> Begun:
     """Save the script, then run it; refused with 409 if the folio was changed since the version that is given."""
-    place = house()
+    place = services()
     with changing(folio_id) as (session, found):
         revision = store.save_script(session, found, json_data.script, json_data.version)
         revision_id, version = revision.id, found.version
@@ -73,9 +73,9 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
 
 
 def _tables(folio_id: int, script: str) -> dict[str, str]:
-    with house().session() as session:
+    with services().session() as session:
         store.folio(session, store.local_owner(session), folio_id)
-        return tables_for(house(), session, folio_id, script)
+        return tables_for(services(), session, folio_id, script)
 
 
 @blueprint.post("/folios/<int:folio_id>/walks")
@@ -84,7 +84,7 @@ def _tables(folio_id: int, script: str) -> dict[str, str]:
 def walk(folio_id: int, json_data: NewWalk) -> Begun:
     """Run the script as it stands and tell of each statement; nothing is kept."""
     stops = tuple((s.line, s.condition) for s in json_data.stops)
-    run = house().engine.walk(json_data.script, lambda last, _: last, stops, _tables(folio_id, json_data.script))
+    run = services().engine.walk(json_data.script, lambda last, _: last, stops, _tables(folio_id, json_data.script))
     return Begun(run_id=run.id, version=0)
 
 
@@ -95,7 +95,7 @@ def preview(folio_id: int, json_data: Inking) -> Preview:
     """Ink what was done by hand, run that script at once and answer with what changed; nothing is kept."""
     script, edits = _inked(json_data)
     try:
-        found = house().engine.preview(script, str(folio_id), _tables(folio_id, script))
+        found = services().engine.preview(script, str(folio_id), _tables(folio_id, script))
     except JobFailed as trouble:
         raise Refusal(422, "run-failed", str(trouble)) from None
     return Preview(**found, edits=edits)
@@ -108,7 +108,7 @@ def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
     """Fits proposed for drawn points, the best first; nothing is kept."""
     tables = _tables(folio_id, json_data.script)
     try:
-        found = house().engine.fits(json_data.script, json_data.line, tables, json_data.formula, json_data.starts, json_data.at)
+        found = services().engine.fits(json_data.script, json_data.line, tables, json_data.formula, json_data.starts, json_data.at)
     except JobFailed as trouble:
         raise Refusal(422, "no-fits", str(trouble)) from None
     return FitsFound(**found)
@@ -146,13 +146,13 @@ def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
 def value(folio_id: int, json_data: NameAsked) -> Response:
     """What a name stands for at the end of a run, as CSV: all of it."""
     try:
-        text = house().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script))
+        text = services().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script))
     except JobFailed as trouble:
         raise Refusal(422, "no-value", str(trouble)) from None
     return Response(text, mimetype="text/csv")
 
 
-def keep(place: House, folio_id: int, revision_id: int, last: Event, events: list[Event]) -> Event:
+def keep(place: Services, folio_id: int, revision_id: int, last: Event, events: list[Event]) -> Event:
     """Keep what a run gave as a record; a run that failed gave none."""
     if last["event"] != "done":
         return last
@@ -163,7 +163,7 @@ def keep(place: House, folio_id: int, revision_id: int, last: Event, events: lis
 
 
 def _run(run_id: str) -> LocalRun:
-    found = house().engine.find(run_id)
+    found = services().engine.find(run_id)
     if found is None:
         raise Refusal(404, "run-gone", "this run is over, or never was")
     return found

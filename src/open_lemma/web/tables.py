@@ -18,10 +18,10 @@ from ..files.writing import FORMATS, NotWritten, table_file
 from ..store import folios
 from ..store import tables as store
 from ..store.models import TableColumn, TableFile
-from . import shelves
+from . import table_loading
 from .errors import Refusal
-from .house import house
 from .schemas import ColumnShown, Look, Mending, RowsAsked, TableCompared, TableFiles, TableName, TableRows, TableShown
+from .services import services
 
 blueprint = APIBlueprint("tables", __name__, url_prefix="/api/folios/<int:folio_id>")
 MOST_ROWS = 500  # of one page of rows
@@ -47,12 +47,12 @@ def _recipe(text: str) -> str:
 def _file(session: Session, folio_id: int, name: str, hold: bool = False) -> TableFile:
     folios.folio(session, folios.local_owner(session), folio_id)
     found = store.table_file(session, folio_id, name, hold)
-    shelves.ensure_read(house(), session, found)
+    table_loading.ensure_read(services(), session, found)
     return found
 
 
 def _shown(file: TableFile) -> TableShown:
-    recipe = shelves.recipe_of(file)
+    recipe = table_loading.recipe_of(file)
     kept = [c for c in recipe.columns if c.kept]
     mended = _mended_summaries(file, recipe)
     columns = [
@@ -95,7 +95,7 @@ def _mended_summaries(file: TableFile, recipe: Recipe) -> dict[str, dict[str, An
     """What columns of numbers look like with what was corrected and left out, where anything was."""
     if not recipe.corrections and not recipe.excluded:
         return {}
-    done = shelves.ready(shelves.plain_columns(file, recipe), recipe, file.sha256)
+    done = table_loading.ready(table_loading.plain_columns(file, recipe), recipe, file.sha256)
     return {c.name: _kept_summary(c.data, recipe) for c in done.columns if not isinstance(c.data, list)}
 
 
@@ -120,7 +120,7 @@ def _touched(recipe: Recipe, bad: list[list[Any]]) -> set[int]:
 @blueprint.get("/tables")
 @blueprint.output(TableFiles)
 def tables(folio_id: int) -> TableFiles:
-    with house().session() as session:
+    with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
         found = store.table_files(session, folio_id)
         for file in found:
@@ -130,7 +130,7 @@ def tables(folio_id: int) -> TableFiles:
 
 def _read_if_it_can_be(session: Session, file: TableFile) -> None:
     try:
-        shelves.ensure_read(house(), session, file)
+        table_loading.ensure_read(services(), session, file)
     except Refusal:
         return  # a file of before that is no table: it is told where a script names it
 
@@ -139,11 +139,11 @@ def _read_if_it_can_be(session: Session, file: TableFile) -> None:
 @blueprint.output(Look)
 def look(folio_id: int, name: str) -> Look:
     """What a file would be as a table; nothing is kept. Its bytes are the body of the request, a recipe may stand in the query."""
-    with house().session() as session:
+    with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
     recipe = _recipe(request.args.get("recipe", ""))
-    with shelves.spooled(house(), shelves.chunks_of(request.stream)) as path:
-        found = shelves.looked_at(house(), path, named(name), recipe)
+    with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
+        found = table_loading.looked_at(services(), path, named(name), recipe)
     return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"])
 
 
@@ -152,14 +152,14 @@ def look(folio_id: int, name: str) -> Look:
 def put(folio_id: int, name: str) -> TableShown:
     """Bring a file in, or a newer version of it: its bytes are the body of the request."""
     recipe = _recipe(request.args.get("recipe", ""))
-    with shelves.spooled(house(), shelves.chunks_of(request.stream)) as path:
-        with house().session() as session:
+    with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
+        with services().session() as session:
             folios.folio(session, folios.local_owner(session), folio_id)
             recipe = recipe or _as_before(session, folio_id, name)
         found, columns = _read_as(path, named(name), recipe)
         with open(path, "rb") as file:
             data = file.read()
-    with house().session() as session:
+    with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
         kept = store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)
         return _shown(kept)
@@ -173,25 +173,25 @@ def _as_before(session: Session, folio_id: int, name: str) -> str:
         return ""
     if not file.recipe:
         return ""
-    recipe = shelves.recipe_of(file)
+    recipe = table_loading.recipe_of(file)
     recipe.corrections, recipe.excluded = [], []
     return json.dumps(recipe.as_record())
 
 
 def _read_as(path: str, name: str, recipe: str) -> tuple[Any, Any]:
     try:
-        return shelves.read_whole(house(), path, name, recipe)
+        return table_loading.read_whole(services(), path, name, recipe)
     except Refusal:
         if not recipe:
             raise
     # It is written in another way than before: found out anew.
-    return shelves.read_whole(house(), path, name, "")
+    return table_loading.read_whole(services(), path, name, "")
 
 
 @blueprint.get("/tables/<name>")
 @blueprint.output(TableShown)
 def table(folio_id: int, name: str) -> TableShown:
-    with house().session() as session:
+    with services().session() as session:
         return _shown(_file(session, folio_id, name))
 
 
@@ -202,18 +202,18 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
     """Another recipe for a file that is there: it is read anew only where the reading is another."""
     recipe = Recipe.from_record(json.loads(_recipe(json.dumps(json_data.recipe))))
     _check(recipe)
-    with house().session() as session:
+    with services().session() as session:
         file = _file(session, folio_id, name, hold=True)
         if json_data.number != file.number:
             raise Refusal(409, "table-changed", "a newer version of this file was brought in meanwhile")
-        if _reading(recipe) == _reading(shelves.recipe_of(file)):
+        if _reading(recipe) == _reading(table_loading.recipe_of(file)):
             store.set_recipe(session, file, json.dumps(recipe.as_record()))
         else:
-            with shelves.spooled(house(), iter([file.data])) as path:
-                found, columns = shelves.read_whole(house(), path, name, json.dumps(recipe.as_record()))
+            with table_loading.spooled(services(), iter([file.data])) as path:
+                found, columns = table_loading.read_whole(services(), path, name, json.dumps(recipe.as_record()))
             store.set_columns(session, file, json.dumps(found["recipe"]), found["rows"], columns)
         for computed in recipe.computed:
-            shelves.computed_column(house(), file, shelves.recipe_of(file), computed.name)
+            table_loading.computed_column(services(), file, table_loading.recipe_of(file), computed.name)
         return _shown(file)
 
 
@@ -242,7 +242,7 @@ def _check(recipe: Recipe) -> None:
 @blueprint.delete("/tables/<name>")
 @blueprint.output({}, status_code=204)
 def remove(folio_id: int, name: str) -> str:
-    with house().session() as session:
+    with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
         store.remove_table(session, folio_id, name)
     return ""
@@ -253,7 +253,7 @@ def remove(folio_id: int, name: str) -> str:
 @blueprint.output(TableShown)
 def rename(folio_id: int, name: str, json_data: TableName) -> TableShown:
     """Another name for the file; scripts name it by that."""
-    with house().session() as session:
+    with services().session() as session:
         file = _file(session, folio_id, name, hold=True)
         wanted = named(json_data.name)
         if wanted != name and any(f.name == wanted for f in store.table_files(session, folio_id)):
@@ -270,17 +270,17 @@ class _Whole:
     """All columns of a table with the numbers that count."""
 
     def __init__(self, file: TableFile) -> None:
-        self.recipe = shelves.recipe_of(file)
-        self.plain = shelves.plain_columns(file, self.recipe)
+        self.recipe = table_loading.recipe_of(file)
+        self.plain = table_loading.plain_columns(file, self.recipe)
         self.rows = file.row_count
-        done = shelves.ready(self.plain, self.recipe, file.sha256)
+        done = table_loading.ready(self.plain, self.recipe, file.sha256)
         self.names = [c.name for c in done.columns]
         self.units = [c.unit for c in done.columns]
         self.data: list[Any] = [c.data for c in done.columns]
         for computed in self.recipe.computed:
             self.names.append(computed.name)
             self.units.append(computed.unit)
-            self.data.append(shelves.computed_column(house(), file, self.recipe, computed.name))
+            self.data.append(table_loading.computed_column(services(), file, self.recipe, computed.name))
 
     def column(self, name: str) -> Any:
         if name not in self.names:
@@ -323,7 +323,7 @@ class _Whole:
 @blueprint.output(TableRows)
 def rows(folio_id: int, name: str, query_data: RowsAsked) -> TableRows:
     """A page of rows, sorted and filtered; each with its number in the file, from 1."""
-    with house().session() as session:
+    with services().session() as session:
         file = _file(session, folio_id, name)
         whole = _Whole(file)
         chosen = whole.chosen(query_data)
@@ -347,7 +347,7 @@ def rows(folio_id: int, name: str, query_data: RowsAsked) -> TableRows:
 @blueprint.doc(responses={200: {"description": "counts, extremes, mean and a histogram", "content": {"application/json": {}}}})
 def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
     """What a column looks like with all that was mended, or a computed one; rows that are excluded count apart."""
-    with house().session() as session:
+    with services().session() as session:
         whole = _Whole(_file(session, folio_id, name))
     data = whole.column(column)
     if isinstance(data, list):
@@ -362,7 +362,7 @@ def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
 @blueprint.doc(responses={200: {"description": "the table as a file", "content": {"application/octet-stream": {}}}})
 def taken_out(folio_id: int, name: str, fmt: str) -> Response:
     """The table as CSV, .xlsx, JSON or Parquet, with what was mended; `original` is the file as it came."""
-    with house().session() as session:
+    with services().session() as session:
         file = _file(session, folio_id, name)
         if fmt == "original":
             return send_file(io.BytesIO(file.data), mimetype="application/octet-stream", as_attachment=True, download_name=file.name)
@@ -381,20 +381,20 @@ def taken_out(folio_id: int, name: str, fmt: str) -> Response:
 @blueprint.output(TableCompared)
 def compared(folio_id: int, name: str, number: int) -> TableCompared:
     """An older version beside the one that is there: rows and columns that came and went, cells that changed."""
-    with house().session() as session:
+    with services().session() as session:
         file = _file(session, folio_id, name)
         old = store.version(session, file, number)
-        with shelves.spooled(house(), iter([old.data])) as path:
-            _, columns = shelves.read_whole(house(), path, name, old.recipe)
+        with table_loading.spooled(services(), iter([old.data])) as path:
+            _, columns = table_loading.read_whole(services(), path, name, old.recipe)
         before = {c.name: c for c in columns}
-        recipe = shelves.recipe_of(file)
-        now = {c.name: c for c in shelves.plain_columns(file, recipe)}
+        recipe = table_loading.recipe_of(file)
+        now = {c.name: c for c in table_loading.plain_columns(file, recipe)}
         changed = []
         count = 0
         for column in now.values():
             if column.name not in before:
                 continue
-            other = shelves.unpacked(before[column.name])
+            other = table_loading.unpacked(before[column.name])
             cells = _different(column.texts if column.texts is not None else column.numbers, other)
             count += len(cells)
             cells_now: Any = column.texts if column.texts is not None else column.numbers

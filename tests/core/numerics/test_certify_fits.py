@@ -14,8 +14,8 @@ import pytest
 from open_lemma.core.certificate.record import verify_finding
 from open_lemma.core.certificate.verifier import verify
 from open_lemma.core.numerics.certify_fits import prove_fit
+from open_lemma.core.run.fit_findings import fit_finding
 from open_lemma.core.run.interpreter import run
-from open_lemma.core.run.tellfits import tell_fit
 
 from .reference_fits import LINES, SETS
 from .test_fits import fitted
@@ -32,7 +32,7 @@ def test_published_fits_carry_their_proof(name: str) -> None:
         names = " ".join(n for n in (f"b{k}" for k in range(7)) if n in line.model)
         columns: Any = line.columns if len(line.columns) > 1 else line.columns[0]
         found = fitted(line.model, names, columns, line.y, predictors)
-    row = tell_fit(found, {}, "y").values[0]
+    row = fit_finding(found, {}, "y").values[0]
     proof = prove_fit(found, row)
     assert proof.whole
     assert len(json.dumps(proof.certificate)) < 20_000

@@ -17,9 +17,9 @@ import pytest
 
 from open_lemma.core.formula import catalogue as c
 from open_lemma.core.formula.nodes import Formula, Number
+from open_lemma.core.numerics.infinite_intervals import find_roots_anywhere
 from open_lemma.core.numerics.integrals import NoIntegral, integral_of
 from open_lemma.core.numerics.roots import NotSearchable, find_roots
-from open_lemma.core.numerics.tails import find_roots_anywhere
 from open_lemma.core.numerics.turning import Turns, turning_points
 from open_lemma.core.run.interpreter import run
 from tests.core.numerics import honour_more

@@ -13,13 +13,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.nodes import Formula, Number
+from open_lemma.core.numerics.infinite_intervals import Tail, find_nearest, find_roots_anywhere
 from open_lemma.core.numerics.limits import limit_of
 from open_lemma.core.numerics.pieces import smooth_pieces
 from open_lemma.core.numerics.refine import certain_digits
 from open_lemma.core.numerics.roots import find_roots
 from open_lemma.core.numerics.sums import NoSum, product_of, sum_of
 from open_lemma.core.numerics.systems import box_of, solve_system
-from open_lemma.core.numerics.tails import Tail, find_nearest, find_roots_anywhere
 from open_lemma.core.numerics.turning import inflections, turning_points
 from open_lemma.core.run.interpreter import run
 

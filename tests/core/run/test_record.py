@@ -192,7 +192,7 @@ def test_a_fault_of_ours_costs_a_line_and_goes_to_the_log(monkeypatch: pytest.Mo
     def broken(*_: object) -> None:
         raise KeyError(secret)
 
-    monkeypatch.setattr(interpreter, "tell_check", broken)
+    monkeypatch.setattr(interpreter, "check_finding", broken)
     outcome = run("show 1\ncheck 2 = 2\nshow 3", on_fault=log_fault)
     told: list[tuple[str, int]] = []
     run("show 1\ncheck 2 = 2\nshow 3", on_fault=lambda trouble, line, _: told.append((type(trouble).__name__, line)))

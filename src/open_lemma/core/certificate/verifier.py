@@ -895,8 +895,10 @@ def _centroid(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
     """The centroid of an area: one row with x, y and the area as `value`, which are two quotients of integrals and one integral."""
     (area, n), (along, m), (up, k) = (integral_over(certificate[part]) for part in ("area", "along", "up"))
     row = rows[0]
-    claims = [(along / area, "x", row["intervals"]["x"]), (up / area, "y", row["intervals"]["y"]), (area, "value", row["value_interval"])]
     with bits(PLACE_BITS):
+        claims = [
+            (along / area, "x", row["intervals"]["x"]), (up / area, "y", row["intervals"]["y"]), (area, "value", row["value_interval"])
+        ]  # fmt: skip
         held = len(rows) == 1 and not area.contains(0) and all(_inside(ball, between(row, name, ends)) for ball, name, ends in claims)
     return Verdict([held] * len(rows), held, n + m + k, faults=[] if held else ["the integrals give another centroid"])
 

@@ -21,7 +21,7 @@ _STEP_PT = 3.0  # how densely lines are looked at
 LEADER = 7.0  # points between the end of a line and a label that had to leave it
 
 
-class Crowd:
+class Occupancy:
     """What already stands in a window, as points on paper and as boxes that are taken."""
 
     def __init__(self, axes: Any, panel: PanelData) -> None:
@@ -141,7 +141,7 @@ def usual_place(series: Series) -> str:
 
 
 def labels_along(
-    axes: Any, right: Any, panel: PanelData, crowd: Crowd, ground: Ground, size: float, renderer: Any
+    axes: Any, right: Any, panel: PanelData, crowd: Occupancy, ground: Ground, size: float, renderer: Any
 ) -> list[tuple[Any, Series]]:
     """Labels on their lines, turned with them, where the line is straight and nothing else is near."""
     found = []
@@ -177,7 +177,7 @@ def labels_along(
     return found
 
 
-def _along(axes: Any, series: Series, crowd: Crowd, wide: float, high: float) -> tuple[float, float, float, float] | None:
+def _along(axes: Any, series: Series, crowd: Occupancy, wide: float, high: float) -> tuple[float, float, float, float] | None:
     """Place, angle in degrees and height above the line for a label; None if the line is nowhere in the window."""
     with np.errstate(all="ignore"):
         places = _paper(axes, series.x, series.y)
@@ -222,7 +222,7 @@ def _at(line: Floats, along: Floats, place: float) -> Floats:
     return np.array([np.interp(place, along, line[:, 0]), np.interp(place, along, line[:, 1])])
 
 
-def level_labels(axes: Any, panel: PanelData, crowd: Crowd, size: float, renderer: Any) -> list[tuple[Any, Series]]:
+def level_labels(axes: Any, panel: PanelData, crowd: Occupancy, size: float, renderer: Any) -> list[tuple[Any, Series]]:
     """Heights on level lines, each on the longest and straightest stretch of its line that is free of other labels."""
     found: list[tuple[Any, Series]] = []
     for series in panel.series:
@@ -255,7 +255,7 @@ def _branches(axes: Any, x: Floats, y: Floats) -> list[Floats]:
     return [p for p in parted(_paper(axes, x, y)) if len(p) > 2]
 
 
-def _on_level(lines: list[Floats], wide: float, high: float, crowd: Crowd, window: Any) -> tuple[float, float, float] | None:
+def _on_level(lines: list[Floats], wide: float, high: float, crowd: Occupancy, window: Any) -> tuple[float, float, float] | None:
     """Middle and angle of a label of that size on one of the branches; None where all are too short or taken."""
     best: tuple[float, tuple[float, float, float]] | None = None
     for line in sorted(lines, key=len, reverse=True)[:4]:
@@ -351,7 +351,7 @@ def spread(wanted: Sequence[float], gap: float, low: float, high: float) -> list
 # ---------------------------------------------------------------- findings
 
 
-def badges(axes: Any, right: Any, panel: PanelData, crowd: Crowd, dress: Dress, renderer: Any) -> list[tuple[Any, Series]]:
+def badges(axes: Any, right: Any, panel: PanelData, crowd: Occupancy, dress: Dress, renderer: Any) -> list[tuple[Any, Series]]:
     """Numbers of findings beside their places, where they cover neither lines nor each other."""
     found = []
     size = dress.small_pt * 0.92
@@ -383,7 +383,7 @@ def badges(axes: Any, right: Any, panel: PanelData, crowd: Crowd, dress: Dress, 
     return found
 
 
-def _free_offset(crowd: Crowd, place: Floats, wide: float, high: float, dress: Dress) -> tuple[float, float]:
+def _free_offset(crowd: Occupancy, place: Floats, wide: float, high: float, dress: Dress) -> tuple[float, float]:
     window = crowd.window
     best: tuple[float, float, float] | None = None
     rank = 0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from . import palette
-from .labels import Crowd, usual_place
+from .labels import Occupancy, usual_place
 from .model import LegendSpec, PanelData, Series
 from .style import Dress
 
@@ -28,7 +28,7 @@ def place_legend(
     right: Any,
     panel: PanelData,
     handles: list[tuple[Any, Series]],
-    crowd: Crowd,
+    crowd: Occupancy,
     dress: Dress,
     renderer: Any,
     beside: bool,

@@ -17,7 +17,7 @@ from matplotlib.patches import Rectangle
 
 from . import palette
 from .axes import prepare
-from .labels import LEADER, Crowd, badges, end_labels, labels_along, level_labels
+from .labels import LEADER, Occupancy, badges, end_labels, labels_along, level_labels
 from .legend import COVERED, Legend, entries, place_legend, space_legend
 from .model import POINTS_PER_MM, AxisSpec, FigureData, PanelData, Series
 from .series_marks import series_marks
@@ -406,13 +406,13 @@ class _Sheet:
             if legend is not None:
                 self._box("legend", legend, index, panel.legend.line or panel.line)
 
-    def _crowd(self, window: _Window) -> Crowd:
-        crowd = Crowd(window.axes, window.data)
+    def _crowd(self, window: _Window) -> Occupancy:
+        crowd = Occupancy(window.axes, window.data)
         for series in window.data.series:
             crowd.add(window.right if series.right and window.right is not None else window.axes, series)
         return crowd
 
-    def _legend_beside(self, window: _Window, crowd: Crowd) -> bool:
+    def _legend_beside(self, window: _Window, crowd: Occupancy) -> bool:
         """Narrow the window for a legend beside it, where inside there is no room that a curve does not need."""
         spec = window.data.legend
         if spec is None or spec.words != "auto" or spec.at is not None or window.right is not None or window.bar is not None:
@@ -471,7 +471,7 @@ class _Sheet:
         if spec.text:
             bar.set_ylabel(spec.text, labelpad=3.5 * self.dress.weight)
 
-    def _inset(self, window: _Window, panel: PanelData, crowd: Crowd) -> _Window:
+    def _inset(self, window: _Window, panel: PanelData, crowd: Occupancy) -> _Window:
         box = window.axes.get_window_extent(self.renderer)
         inner = self._window(panel, window.place, 0, inset=True)
         wide, high = box.width * panel.share, box.height * panel.share
@@ -509,7 +509,7 @@ class _Sheet:
         under.set_zorder(3.5)
         inner.axes.set_zorder(4)
 
-    def _written_texts(self, window: _Window, crowd: Crowd, index: int) -> None:
+    def _written_texts(self, window: _Window, crowd: Occupancy, index: int) -> None:
         """Texts at their places, with a rim of paper so that a line beneath does not run through the letters."""
         sides = {"above": (0, 1), "below": (0, -1), "left": (-1, 0), "right": (1, 0), "centre": (0, 0)}
         for series in window.data.series:
@@ -534,7 +534,7 @@ class _Sheet:
             self._box("text", text, index, series.line, series.id)
             crowd.keep_free(text.get_window_extent(self.renderer))
 
-    def _labels(self, window: _Window, crowd: Crowd, index: int) -> None:
+    def _labels(self, window: _Window, crowd: Occupancy, index: int) -> None:
         size = self.dress.small_pt
         beside = window.right is not None or window.bar is not None
         for text, series in level_labels(window.axes, window.data, crowd, size, self.renderer):

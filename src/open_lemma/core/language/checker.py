@@ -238,7 +238,7 @@ class Checker(FitChecker, SpaceChecker):
 
     def _for(self, loop: tree.For, scope: Scope, in_figure: bool) -> None:
         line = self.line
-        known = self.gone_through(loop.window, scope)
+        known = self.iterate(loop.window, scope)
         local = Scope({loop.window.name: known}, scope, block=True)
         if self.builtins.is_constant(loop.window.name) or self.builtins.is_protected(loop.window.name):
             self.error("protected-name", f"'{loop.window.name}' is built in and keeps its meaning", loop.window.start, loop.window.name_end)
@@ -497,7 +497,7 @@ class Checker(FitChecker, SpaceChecker):
                 replace(window.end, window.end, " count 11", "count 11"), replace(window.end, window.end, " step 1", "step 1"),
             )  # fmt: skip
             return
-        known = self.gone_through(window, scope)
+        known = self.iterate(window, scope)
         subject = request.subjects[0]
         for item in subject.items if isinstance(subject, tree.ListOf) else (subject,):
             if not (isinstance(item, tree.Name | tree.Prime) and self._bare_function(item, scope)):

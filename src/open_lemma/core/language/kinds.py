@@ -136,7 +136,7 @@ class KindChecker:
     def _comprehension(self, e: tree.Comprehension, scope: Scope) -> Kind:
         local = scope
         for window in e.windows:
-            local = Scope({window.name: self.gone_through(window, local)}, local, block=True)
+            local = Scope({window.name: self.iterate(window, local)}, local, block=True)
         if e.condition is not None:
             self._truth(e.condition, local)
         kind = self.kind_of(e.element, local)
@@ -144,7 +144,7 @@ class KindChecker:
             return "broken"
         return "items" if kind in ("list", "items", "text", "truth", "point", "table") else "any" if kind == "any" else "list"
 
-    def gone_through(self, window: tree.Window, scope: Scope) -> Known:
+    def iterate(self, window: tree.Window, scope: Scope) -> Known:
         """What the variable of a loop or of a built list stands for; its window is checked."""
         for part in (window.low, window.high, window.step, window.count):
             if part is not None:

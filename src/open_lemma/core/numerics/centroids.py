@@ -8,11 +8,15 @@ from fractions import Fraction
 from typing import Any
 
 from ..formula import catalogue as c
+from ..formula.ball import precision
 from ..formula.certain import decimal_interval, nearest_double
 from ..formula.nodes import Formula, Number, Variable
 from .certify import Json
 from .evidence import Evidence, weakest
 from .integrals import Integral, NoIntegral, integral_of
+
+_BITS = 120
+_DIGITS = 20  # of the integrals, so that their quotients have those of a double
 
 
 @dataclass(frozen=True)
@@ -35,7 +39,7 @@ def centroid_between(first: Formula, second: Formula, variable: str, low: Formul
     height = c.call("abs", c.subtract(first, second))
     middle = c.times(Number(Fraction(1, 2)), c.add(first, second))
     area, along, up = (
-        integral_of(f, variable, low, high) for f in (height, c.times(Variable(variable), height), c.times(middle, height))
+        integral_of(f, variable, low, high, _DIGITS) for f in (height, c.times(Variable(variable), height), c.times(middle, height))
     )  # fmt: skip
     evidence: Evidence = weakest([area.evidence, along.evidence, up.evidence])
     if area.value == 0 or (area.ball is not None and area.ball.contains(0)):
@@ -49,7 +53,8 @@ def centroid_between(first: Formula, second: Formula, variable: str, low: Formul
 
 
 def _quotient(moment: Integral, area: Integral) -> Integral:
-    ball: Any = moment.ball / area.ball
+    with precision(_BITS):
+        ball: Any = moment.ball / area.ball
     value = 0.0 if ball.contains(0) and float(ball.rad()) < 1e-15 else nearest_double(ball)
     return Integral(value, decimal_interval(ball), "proven", moment.method, float(ball.rad()), ball)
 

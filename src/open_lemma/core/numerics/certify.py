@@ -29,7 +29,7 @@ from ..formula.nodes import Formula, Number, expanded, variables, walk
 from .pieces import NotSearchable, Place, TooManyPieces, edges, is_switch, smooth_pieces
 from .roots import Root, Roots, Stretch, simplest_rational
 from .strict import NotPlain, Places, Spot, said_place, spot_of
-from .turning import Turn, Turns, What, place_spot
+from .turning import Extremum, Turns, What, place_spot
 
 DEEPEST = 70  # halvings of a gap
 CLOSE = Fraction(1, 2**140)  # of its size: how closely a root is known that only the cover found
@@ -461,7 +461,7 @@ def unseen_roots(formula: Formula, variable: str, proof: Proof) -> list[Root]:
 
 
 def prove_turns(
-    formula: Formula, variable: str, low: Formula, high: Formula, places: list[Turn], others: list[Place], kinds: Iterable[What],
+    formula: Formula, variable: str, low: Formula, high: Formula, places: list[Extremum], others: list[Place], kinds: Iterable[What],
     rows: list[Json], inner: bool = False, unsettled: Iterable[Stretch] = (),
 ) -> Proof:  # fmt: skip
     """A certificate of all minima, maxima or both. others: further places where the slope is zero, or has none.
@@ -494,7 +494,7 @@ def prove_inflections(formula: Formula, variable: str, low: Formula, high: Formu
     return _proof(build, rows)
 
 
-def _turn_spot(turn: Turn, ball: Any) -> Spot:
+def _turn_spot(turn: Extremum, ball: Any) -> Spot:
     return Spot(ball, Number(turn.exact)) if turn.exact is not None else Spot(ball)
 
 

@@ -35,10 +35,10 @@ from ..formula.tape import NoBall, Tape
 from .certify import Json
 from .certify_integrals import ROUGHLY, prove_double, prove_integral
 from .evidence import Evidence
+from .infinite_intervals import Tail, mirrored
 from .limits import order_at
 from .no_integral import NoIntegral
 from .pieces import NotSearchable, Piece, Pieces, Place, TooManyPieces, deciding_parts, smooth_pieces
-from .tails import Tail, mirrored
 
 _BITS = 80
 _MOST = 60_000  # evaluations of one piece

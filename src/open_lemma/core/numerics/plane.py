@@ -119,7 +119,7 @@ class Plate:
         if sum(orders) > 2:
             return np.full(len(x), np.nan)
         # Here and not above: what compiles it is slow to load, and few scripts have a plate.
-        from .plate_sums import plate_sums
+        from .thin_plate_kernels import plate_sums
 
         at = np.ascontiguousarray((np.stack([x, y], axis=1) - self.centre) / self.scale)
         found = np.empty(len(x))

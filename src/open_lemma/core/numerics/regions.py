@@ -19,10 +19,10 @@ from ..formula.domain import end_value, infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, walk
 from ..formula.tape import Tape
 from .evidence import Evidence, weakest
+from .infinite_intervals import find_roots_anywhere, reach_of
 from .pieces import NotSearchable, Place, TooManyPieces, as_formula, edges, sign_at, smooth_pieces
 from .roots import Stretch
 from .strict import NotPlain, Places, spot_of
-from .tails import find_roots_anywhere, reach_of
 from .turning import place_spot
 
 INFINITY = float("inf")

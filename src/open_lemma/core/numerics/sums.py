@@ -29,10 +29,10 @@ from .certify import Json
 from .certify_sums import prove_sum
 from .evidence import Evidence
 from .extended import Interval
+from .infinite_intervals import Tail, factored, interval_of
 from .integrals import NoIntegral, integral_of, majorant
 from .limits import limit_of
 from .roots import NotSearchable
-from .tails import Tail, factored, interval_of
 
 MOST_TERMS = 1_000_000
 _EXACT_TERMS = 2_000

@@ -24,10 +24,10 @@ from ..formula.nodes import Formula, Number, expanded, substitute, variables
 from ..formula.piecewise import apart
 from .evidence import Evidence
 from .extended import Interval
+from .infinite_intervals import REACHES, UNSURE_REACH, Tail, factored, interval_of, mirrored
 from .pieces import Piece, Pieces, Place, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
 from .roots import NotSearchable, Root, Stretch, find_roots
 from .strict import NotPlain, Places, Spot, spot_of
-from .tails import REACHES, UNSURE_REACH, Tail, factored, interval_of, mirrored
 
 What = Literal["minimum", "maximum", "inflection"]
 Shape = Literal["turn", "kink", "jump", "end", "edge", "stretch"]
@@ -36,7 +36,7 @@ _TRIES = (0.4871, 0.5312, 0.2673, 0.7411, 0.0917, 0.9233)
 
 
 @dataclass(frozen=True, slots=True)
-class Turn:
+class Extremum:
     """One local minimum, maximum or inflection.
 
     shape    turn: the slope is zero; kink: there is no slope; jump: the function jumps; end: an end of the window; edge: an
@@ -61,7 +61,7 @@ class Turn:
 
 @dataclass
 class Turns:
-    places: list[Turn]
+    places: list[Extremum]
     unsettled: list[Stretch]
     boxes: int
     notes: list[str] = field(default_factory=list)
@@ -249,7 +249,7 @@ class _Search:
         low, high = self._bounded(1)
         pieces = self._pieces(low, high)
         spots = self._spots(pieces, 1)
-        found: list[Turn] = []
+        found: list[Extremum] = []
         for spot in sorted([*spots, *self._stretches(spots)], key=lambda s: s.place.x):
             if spot.shape == "end" and self.endless[spot.right is None]:
                 continue
@@ -402,7 +402,7 @@ class _Search:
             return one.exact == other.exact
         return abs(one.value - other.value) <= 1e-14 * max(abs(one.value), abs(other.value), 1e-300)
 
-    def _told(self, spot: _Spot, what: What) -> Turn | None:
+    def _told(self, spot: _Spot, what: What) -> Extremum | None:
         """What is known of a place; None where no value can be told, though the slopes beside it say that there is one."""
         value = self._value(spot) if spot.shape != "stretch" else self._limit(spot.right, spot)
         if value is None:
@@ -416,7 +416,7 @@ class _Search:
         if shape == "kink" and spot.root is None and self._smooth_at(spot):
             shape = "turn"
         interval = place.interval or (repr(place.value), repr(place.value))
-        return Turn(
+        return Extremum(
             what, place.value, interval, value.value, value.interval or (repr(value.value), repr(value.value)), shape,
             "proven" if proven else "checked", place.exact, spot.high, False, spot.place.formula, root.ball if root else None,
             root.factor if root else None,
@@ -435,7 +435,7 @@ class _Search:
 
     # ------------------------------------------------------------ overall
 
-    def _mark_overall(self, found: list[Turn], spots: list[_Spot], what: What) -> None:
+    def _mark_overall(self, found: list[Extremum], spots: list[_Spot], what: What) -> None:
         """Between neighbours the function is monotonic, so the least of all places and one-sided limits is the least of all."""
         candidates = [t for t in found if t.what == what]
         sign = 1 if what == "minimum" else -1
@@ -497,13 +497,13 @@ class _Search:
             at = f"{self.variable} = {spot.place.x:.6g}"
             self.notes.append(f"there is no {word} value: next to {at} the values come nearer to {limit.value:.6g} without taking it")
 
-    def _same_value(self, limit: Certain, turn: Turn) -> bool:
+    def _same_value(self, limit: Certain, turn: Extremum) -> bool:
         if turn.interval and limit.interval and limit.proven:
             one, other = arb(limit.interval[0]).union(arb(limit.interval[1])), _ball_of(turn.value_interval)
             return bool(one.overlaps(other))
         return abs(limit.value - turn.value) <= 1e-14 * max(abs(limit.value), abs(turn.value), 1e-300)
 
-    def _alike(self, one: Turn, other: Turn) -> bool:
+    def _alike(self, one: Extremum, other: Extremum) -> bool:
         return bool(_ball_of(one.value_interval).overlaps(_ball_of(other.value_interval)))
 
     def _pole_way(self, spot: _Spot, piece: Piece, side: int) -> int:
@@ -518,7 +518,7 @@ class _Search:
         grows = abs(sizes[2]) > abs(sizes[1]) * 1.2 > abs(sizes[0])
         return (1 if sizes[2] > 0 else -1) if grows and abs(sizes[2]) > 5 else 0
 
-    def _tail_is_above(self, side: int, sign: int, least: Turn, word: str) -> bool:
+    def _tail_is_above(self, side: int, sign: int, least: Extremum, word: str) -> bool:
         """Whether no value beyond the finite part lies below the least that was found."""
         slope = self.tail_signs[side]
         outward = slope if side else -slope

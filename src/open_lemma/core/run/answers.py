@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..language import tree
-from .asking import Progress
-from .findings import Told
-from .lower import Lowering
+from .evaluator import Evaluator
+from .findings import FindingDraft
+from .search_window import Progress
 from .values import Value
 
 # What a request finds: what is told of it, and what it is worth. Raises Refused.
-Answerer = Callable[[tree.Request, Lowering, Progress], tuple[Told, Value]]
+Answerer = Callable[[tree.Request, Evaluator, Progress], tuple[FindingDraft, Value]]
 ANSWERERS: dict[str, Answerer] = {}
 
 

@@ -21,11 +21,11 @@ from ..numerics.refine import certain_digits
 from ..numerics.roots import NotSearchable
 from ..numerics.sums import NoSum, Sum, product_of, sum_of
 from .answers import answers
-from .asking import Progress, Window, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
-from .findings import Told, number_latex, tell_derivative, tell_value
-from .lower import Lowering, refusal
-from .novalue import said_number, short
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft, derivative_finding, number_latex, value_finding
 from .proofs import graded_integral, graded_limit, graded_sum, graded_value
+from .search_window import Progress, Window, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
+from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
 INFINITY = float("inf")
@@ -35,7 +35,7 @@ INFINITY = float("inf")
 
 
 @answers("series", "simplification", "derivative")
-def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def form(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """A derivative, an antiderivative, a series, a shorter form: a formula, and a function of whatever has no value in it."""
     free = free_variables(request, scope)
     local = scope.within(*free)
@@ -43,9 +43,9 @@ def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
     formula = found.formula
     if not variables(formula) and (request.option("at") is not None or request.noun == "simplification") and request.noun != "series":
         value = scope.worked_out(formula, request)
-        return graded_value(tell_value(value), value, scope.text[request.start : request.end]), value
+        return graded_value(value_finding(value), value, scope.text[request.start : request.end]), value
     head = _HEADS[request.noun](request, local, free)
-    told = tell_derivative(formula, head)
+    told = derivative_finding(formula, head)
     told.method, told.evidence = found.method, found.evidence
     told.values[0]["evidence"] = found.evidence
     if request.noun == "integral":
@@ -55,7 +55,7 @@ def form(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
     return told, FunctionValue(request.noun, free, formula, {})
 
 
-def _derivative_head(request: tree.Request, local: Lowering, free: tuple[str, ...]) -> str:
+def _derivative_head(request: tree.Request, local: Evaluator, free: tuple[str, ...]) -> str:
     subject = tex(local.formula(request.subjects[0]))
     sign = "d" if len(free) == 1 else r"\partial "
     order = request.option("order")
@@ -64,15 +64,15 @@ def _derivative_head(request: tree.Request, local: Lowering, free: tuple[str, ..
     return rf"\frac{{{sign}{raised}}}{{{sign}{name_tex(request.windows[0].name)}{raised}}}\,{subject}"
 
 
-def _variable(request: tree.Request, scope: Lowering) -> str:
+def _variable(request: tree.Request, scope: Evaluator) -> str:
     return request.windows[0].name if request.windows else variable_of(request.subjects[0], scope)
 
 
-def _integral_head(request: tree.Request, local: Lowering, _: tuple[str, ...]) -> str:
+def _integral_head(request: tree.Request, local: Evaluator, _: tuple[str, ...]) -> str:
     return rf"\int {tex(local.formula(request.subjects[0]))}\,\mathrm{{d}}{name_tex(request.windows[0].name)}"
 
 
-def _plain_head(request: tree.Request, local: Lowering, _: tuple[str, ...]) -> str:
+def _plain_head(request: tree.Request, local: Evaluator, _: tuple[str, ...]) -> str:
     return tex(local.formula(request.subjects[0]))
 
 
@@ -85,7 +85,7 @@ _HEADS: dict[str, Any] = {
 
 
 @answers("integral")
-def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def integral(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """Over a span; without one the antiderivative, unless a definition states a domain."""
     if gives_formula(request):
         if not request.windows:
@@ -103,7 +103,7 @@ def integral(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
 
 
 def _integrated(
-    request: tree.Request, formula: Formula, variable: str, window: Window, scope: Lowering, mean: bool = False
+    request: tree.Request, formula: Formula, variable: str, window: Window, scope: Evaluator, mean: bool = False
 ) -> Integral:  # fmt: skip
     digits = digits_of(request, scope) or 16
     try:
@@ -114,7 +114,7 @@ def _integrated(
         raise refusal("not-searchable", str(reason), request) from None
 
 
-def _double(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
     """Over a box, or for each value of the first variable between two functions of it."""
     outer, inner = request.windows
     low, high = span_of(outer, scope)
@@ -130,22 +130,22 @@ def _double(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
     row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
     found, certificates = graded_integral(request, scope, found, row)
     row["evidence"] = found.evidence
-    summary = f"The integral is {short(found.value)}; {_how(found)}."
-    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, [], certificates=certificates)
+    summary = f"The integral is {format_short(found.value)}; {_how(found)}."
+    told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, [], certificates=certificates)
     return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
 
 
 def _how(found: Integral) -> str:
-    return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {short(found.error, 2)}"
+    return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {format_short(found.error, 2)}"
 
 
-def _told(request: tree.Request, scope: Lowering, found: Integral, window: Window, word: str) -> tuple[Told, Value]:
+def _told(request: tree.Request, scope: Evaluator, found: Integral, window: Window, word: str) -> tuple[FindingDraft, Value]:
     row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
     found, certificates = graded_integral(request, scope, found, row)
     row["evidence"] = found.evidence
     low, high = window.ends
-    span = f"from {said_number(low)} to {said_number(high)}"
-    summary = f"The {word} {span} is {short(found.value)}; {_how(found)}."
+    span = f"from {format_number(low)} to {format_number(high)}"
+    summary = f"The {word} {span} is {format_short(found.value)}; {_how(found)}."
     digits = digits_of(request, scope)
     notes = list(window.notes)
     if digits is not None:
@@ -154,12 +154,12 @@ def _told(request: tree.Request, scope: Lowering, found: Integral, window: Windo
             summary = f"The {word} {span} is {row['digits']['value']}."
         else:
             notes.append("there is no proven interval, so no more digits than these are certain")
-    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes, certificates=certificates)
+    told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, notes, certificates=certificates)
     return told, FindingValue(request.noun, (FoundPlace(found.value, found.interval, found.evidence),))
 
 
 @answers("area")
-def area(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def area(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """Between two curves: the integral of the magnitude of their difference, split where they cross."""
     first, second = request.subjects
     window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "area")
@@ -168,12 +168,12 @@ def area(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
 
 
 @answers("length")
-def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """Of a curve y = f(x), the integral of sqrt(1 + f'^2); of (x(t), y(t)), that of sqrt(x'^2 + y'^2)."""
     subject = request.subjects[0]
     parts = subject.items if isinstance(subject, tree.PointOf) else (subject,)
 
-    def speed(s: Lowering) -> Formula:
+    def speed(s: Evaluator) -> Formula:
         variable = next(iter(s.variables))
         try:
             slopes = [derivative(s.formula(p), variable) for p in parts]
@@ -190,7 +190,7 @@ def length(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, V
 
 
 @answers("mean")
-def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def mean(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """The integral over the span, divided by its length."""
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "mean")
     found = _integrated(request, window.formula, window.variable, window, scope, mean=True)
@@ -201,7 +201,7 @@ def mean(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Val
 
 
 @answers("limit")
-def limit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def limit(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """A limit at a place, from both sides or from one. Raises Refused."""
     at = request.option("at")
     assert at is not None
@@ -217,7 +217,7 @@ def limit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
     return _told_limit(request, scope, found, variable, place, side_note)
 
 
-def _sides(request: tree.Request, scope: Lowering, place: Formula) -> tuple[tuple[int, ...], str]:
+def _sides(request: tree.Request, scope: Evaluator, place: Formula) -> tuple[tuple[int, ...], str]:
     """A span that ends at the place lets only one side count."""
     window = request.windows[0] if request.windows else None
     if window is None or window.low is None:
@@ -231,7 +231,9 @@ def _sides(request: tree.Request, scope: Lowering, place: Formula) -> tuple[tupl
     return (-1, 1), ""
 
 
-def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: str, place: Formula, side_note: str) -> tuple[Told, Value]:
+def _told_limit(
+    request: tree.Request, scope: Evaluator, found: Limit, variable: str, place: Formula, side_note: str
+) -> tuple[FindingDraft, Value]:
     where = f"{variable} → {said_end(place)}{side_note}"
     digits = digits_of(request, scope)
     if found.agree:
@@ -241,17 +243,17 @@ def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: 
         value = side.value
         assert value is not None
         exact = row.get("exact")
-        said = f"{exact} = {said_number(value)}" if exact and exact != said_number(value) else said_number(value)
+        said = f"{exact} = {format_number(value)}" if exact and exact != format_number(value) else format_number(value)
         if "digits" in row:
             said = row["digits"]["value"]
         summary = f"The limit for {where} is {said}."
         if abs(value) == INFINITY:
             row["value"] = None
             row["limit"] = "infinity" if value > 0 else "-infinity"
-            summary = f"For {where} the values {'rise' if value > 0 else 'fall'} without bound: the limit is {said_number(value)}."
+            summary = f"For {where} the values {'rise' if value > 0 else 'fall'} without bound: the limit is {format_number(value)}."
         found_evidence, certificates = graded_limit(request, scope, found, [row])
         row["evidence"] = found_evidence
-        told = Told([row], found_evidence, found_evidence != "open", summary, side.method, [], certificates=certificates)
+        told = FindingDraft([row], found_evidence, found_evidence != "open", summary, side.method, [], certificates=certificates)
         if abs(value) == INFINITY:
             return told, FindingValue("limit", ())
         return told, FindingValue("limit", (FoundPlace(value, side.interval, found_evidence, side.exact, side.form),))
@@ -260,12 +262,12 @@ def _told_limit(request: tree.Request, scope: Lowering, found: Limit, variable: 
     names = ("left", "right") if len(found.sides) == 2 else ("",)
     for name, side in zip(names, found.sides, strict=False):
         rows.append(_limit_row(side, digits) | ({"side": name} if name else {}))
-        told_side = side.why if side.value is None else said_number(side.value)
+        told_side = side.why if side.value is None else format_number(side.value)
         told_sides.append(f"from the {name}: {told_side}" if name else told_side)
     summary = f"There is no limit for {where}: {'; '.join(dict.fromkeys(told_sides))}."
     methods = "; ".join(dict.fromkeys(s.method for s in found.sides if s.method)) or "values from both sides"
     evidence, certificates = graded_limit(request, scope, found, rows)
-    return Told(rows, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
+    return FindingDraft(rows, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
 
 
 def _limit_row(side: Side, digits: int | None) -> dict[str, Any]:
@@ -296,7 +298,7 @@ def _shown_form(formula: Formula) -> str | None:
 
 
 @answers("sum", "product")
-def total(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def total(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """A sum or a product over the whole numbers of a span."""
     window = request.windows[0]
     assert window.low is not None
@@ -321,16 +323,16 @@ def total(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
     found, certificates = graded_sum(request, scope, found, row)
     row["evidence"] = found.evidence
     told, value = _told_sum(
-        request, found, row, digits, f"from {window.name} = {said_number(end_value(low))} to {said_number(end_value(high))}"
+        request, found, row, digits, f"from {window.name} = {format_number(end_value(low))} to {format_number(end_value(high))}"
     )
     told.certificates = certificates
     return told, value
 
 
-def _told_sum(request: tree.Request, found: Sum, row: dict[str, Any], digits: int | None, span: str) -> tuple[Told, Value]:
+def _told_sum(request: tree.Request, found: Sum, row: dict[str, Any], digits: int | None, span: str) -> tuple[FindingDraft, Value]:
     notes = []
     latex = None
-    said = short(found.value, 15)
+    said = format_short(found.value, 15)
     if found.exact is None and found.form is not None:
         shown = _shown_form(found.form)
         if shown:
@@ -343,6 +345,6 @@ def _told_sum(request: tree.Request, found: Sum, row: dict[str, Any], digits: in
         row["digits"] = {"value": certain_digits(found.ball, digits)}
         said = row["digits"]["value"]
     summary = f"The {request.noun} {span} is {said}."
-    told = Told([row], found.evidence, found.evidence != "open", summary, found.method, notes, latex)
+    told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, notes, latex)
     place = FoundPlace(found.value, found.interval, found.evidence, found.exact, found.form if found.exact is None else None)
     return told, FindingValue(request.noun, (place,))

@@ -14,24 +14,24 @@ from ..numerics.evidence import Evidence
 from ..numerics.integrals import NoIntegral
 from ..numerics.roots import NotSearchable
 from .answers import answers
-from .asking import Progress, free_variables, window_of
-from .findings import Told
-from .lower import Lowering, refusal
-from .novalue import said_number, short
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft
 from .proofs import graded_certificate
+from .search_window import Progress, free_variables, window_of
+from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, ItemsValue, PointValue, Value
 
 _MOST_POINTS = 400  # whose certificate a record holds
 
 
 @answers("centroid")
-def centroid(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def centroid(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """Of an area or of a list of points. Raises Refused."""
     if not request.windows and len(request.subjects) == 1 and not free_variables(request, scope):
         return _of_points(request, scope)
     first = request.subjects[0]
 
-    def second(s: Lowering) -> Formula:
+    def second(s: Evaluator) -> Formula:
         return s.formula(request.subjects[1]) if len(request.subjects) == 2 else Number(Fraction(0))
 
     window = window_of(request, lambda s: c.subtract(s.formula(first), second(s)), scope, "centroid")
@@ -48,13 +48,13 @@ def centroid(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told,
         "x": found.x.value, "y": found.y.value, "intervals": {"x": list(found.x.interval), "y": list(found.y.interval)},
         "value": found.area.value, "value_interval": list(found.area.interval), "what": "area", "evidence": found.evidence,
     }  # fmt: skip
-    span = f"from {said_number(low)} to {said_number(high)}"
-    place = f"({short(found.x.value)}, {short(found.y.value)})"
-    summary = f"The centroid of the area {between} {span} is {place}; the area is {short(found.area.value)}."
+    span = f"from {format_number(low)} to {format_number(high)}"
+    place = f"({format_short(found.x.value)}, {format_short(found.y.value)})"
+    summary = f"The centroid of the area {between} {span} is {place}; the area is {format_short(found.area.value)}."
     return _told(request, scope, row, summary, found.area.method, found.evidence, found.certificate, list(window.notes))
 
 
-def _of_points(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
     """The mean of each coordinate; exact where all coordinates are."""
     subject = request.subjects[0]
     found = scope.value(subject)
@@ -70,7 +70,7 @@ def _of_points(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
     names = "xyz"[: len(middle)]
     ends = {n: list(_outward(v)) if exact else [repr(float(v))] * 2 for n, v in zip(names, middle, strict=True)}
     row: dict[str, Any] = {**{n: float(v) for n, v in zip(names, middle, strict=True)}, "intervals": ends, "evidence": evidence}
-    shown = ", ".join(str(v) if exact and v.denominator < 10_000 else short(float(v)) for v in middle)
+    shown = ", ".join(str(v) if exact and v.denominator < 10_000 else format_short(float(v)) for v in middle)
     count = f"{len(points)} point{'' if len(points) == 1 else 's'}"
     method = "the mean of each coordinate, in exact arithmetic" if exact else "the mean of each coordinate, in floating-point numbers"
     said = exact and len(points) <= _MOST_POINTS
@@ -85,12 +85,12 @@ def _outward(value: Fraction) -> tuple[str, str]:
 
 
 def _told(
-    request: tree.Request, scope: Lowering, row: dict[str, Any], summary: str, method: str, evidence: Evidence,
+    request: tree.Request, scope: Evaluator, row: dict[str, Any], summary: str, method: str, evidence: Evidence,
     certificate: dict[str, Any] | None, notes: list[str],
-) -> tuple[Told, Value]:  # fmt: skip
+) -> tuple[FindingDraft, Value]:  # fmt: skip
     graded, certificates = graded_certificate(request, scope, certificate, evidence, row)
     row["evidence"] = graded
-    told = Told([row], graded, graded != "open", summary, method, notes, certificates=certificates)
+    told = FindingDraft([row], graded, graded != "open", summary, method, notes, certificates=certificates)
     parts: dict[str, tuple[FoundPlace, ...]] = {
         n: (FoundPlace(row[n], tuple(ends) if graded == "proven" else None, graded),) for n, ends in row["intervals"].items()
     }

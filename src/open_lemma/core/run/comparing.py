@@ -10,10 +10,10 @@ from scipy import stats
 
 from ..language import tree
 from ..numerics.fitting.fit import Fit
-from ..numerics.fitting.judging import cross_validation, nested
-from .findings import Told
-from .lower import Lowering, refusal
-from .novalue import short
+from ..numerics.fitting.model_comparison import cross_validation, nested
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft
+from .undefined import format_short
 from .values import FunctionValue
 
 CLEAR, SLIGHT = 10.0, 2.0  # differences of AICc that are clear and that tell nothing: common practice
@@ -27,7 +27,7 @@ class _Rival:
     left_out: float | None  # root mean square of what is predicted for points that were left out
 
 
-def compared_fits(statement: tree.Compare, scope: Lowering) -> Told:
+def compared_fits(statement: tree.Compare, scope: Evaluator) -> FindingDraft:
     """Raises Refused where what is named is no fit, or the fits are of different data."""
     rivals: list[_Rival] = []
     for item in statement.items:
@@ -54,7 +54,7 @@ def compared_fits(statement: tree.Compare, scope: Lowering) -> Told:
     notes += [f"{r.name}: {word}" for r in rivals for word in r.fit.pattern.words]
     summary = _verdict(rivals, best)
     method = "AICc (lower is better), F-tests where one model holds the other, and each point predicted from a fit without it"
-    return Told(rows, "checked", True, summary, method, notes)
+    return FindingDraft(rows, "checked", True, summary, method, notes)
 
 
 def _row(rival: _Rival) -> dict[str, Any]:
@@ -99,8 +99,8 @@ def _earned(small: _Rival, large: _Rival, chance: float) -> str:
     term = "one more parameter" if more == 1 else f"{more} more parameters"
     said = f"{large.name} has {term} than {small.name}"
     if chance < EARNS:
-        return f"{said} and earns {'it' if more == 1 else 'them'}: by chance as much with probability {short(chance, 2)}"
-    return f"{said} and does not earn {'it' if more == 1 else 'them'}: chance gives as much with probability {short(chance, 2)}"
+        return f"{said} and earns {'it' if more == 1 else 'them'}: by chance as much with probability {format_short(chance, 2)}"
+    return f"{said} and does not earn {'it' if more == 1 else 'them'}: chance gives as much with probability {format_short(chance, 2)}"
 
 
 def _verdict(rivals: list[_Rival], best: _Rival) -> str:
@@ -111,5 +111,5 @@ def _verdict(rivals: list[_Rival], best: _Rival) -> str:
         return f"{best.name} is ahead by AICc, but {' and '.join(close)} {do} about as well: the data do not decide."
     nearest = min(worth, key=lambda p: p[1])
     if nearest[1] > CLEAR:
-        return f"The data favour {best.name} clearly; the next, {nearest[0].name}, is {short(nearest[1], 3)} behind in AICc."
-    return f"The data favour {best.name} somewhat; the next, {nearest[0].name}, is {short(nearest[1], 3)} behind in AICc."
+        return f"The data favour {best.name} clearly; the next, {nearest[0].name}, is {format_short(nearest[1], 3)} behind in AICc."
+    return f"The data favour {best.name} somewhat; the next, {nearest[0].name}, is {format_short(nearest[1], 3)} behind in AICc."

@@ -21,7 +21,7 @@ from ..formula.nodes import Formula, Given, walk
 from ..formula.tape import NoBall, Tape
 from ..language import tree
 from ..language.messages import Refused
-from .lower import Lowering, rests_on_doubles
+from .evaluator import Evaluator, rests_on_doubles
 from .values import Frame, ListValue, Scalar, number_value
 
 BITS = 512
@@ -37,7 +37,7 @@ class Undecided(Exception):
 class Enclosing:
     """One going-through of a block. scope: the names around it."""
 
-    def __init__(self, scope: Lowering) -> None:
+    def __init__(self, scope: Evaluator) -> None:
         self.scope = scope
         self.left = MOST_STATEMENTS
         self.tapes: dict[tuple[int, tuple[str, ...]], Tape] = {}

@@ -22,12 +22,10 @@ from ..numerics.regions import region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.scan import scanned_places
 from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
-from ..numerics.turning import Turn, Turns, What, inflections, turning_points
+from ..numerics.turning import Extremum, Turns, What, inflections, turning_points
 from .answers import answers
-from .asking import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
-from .findings import Told, count_word
-from .lower import Lowering, refusal
-from .novalue import said_number, short
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft, count_word
 from .proofs import (
     graded_inflections,
     graded_lowest,
@@ -38,6 +36,8 @@ from .proofs import (
     proof_of_lowest_of_several,
     turn_row,
 )
+from .search_window import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
+from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
 
 _WHAT: dict[str, frozenset[What]] = {
@@ -53,7 +53,7 @@ _WORDS = {
 
 
 @answers("minima", "maxima", "extremes")
-def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def turning(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """All local minima, maxima or both. Used as numbers they are the places; `.value` holds the heights."""
     if len(request.windows) > 1:
         return several(request, scope, progress)
@@ -75,7 +75,7 @@ def turning(request: tree.Request, scope: Lowering, progress: Progress) -> tuple
 
 
 @answers("inflections")
-def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def bends(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """Where a curve changes its bend. Raises Refused."""
     window = window_of(request, lambda s: s.formula(request.subjects[0]), scope, "inflections")
     try:
@@ -91,7 +91,9 @@ def bends(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Va
     return told, value
 
 
-def _one_with_conditions(request: tree.Request, window: Window, conditions: list[Condition], scope: Lowering) -> tuple[Told, Value]:
+def _one_with_conditions(
+    request: tree.Request, window: Window, conditions: list[Condition], scope: Evaluator
+) -> tuple[FindingDraft, Value]:
     """Over one variable conditions draw new ends: the search goes over each span where they hold."""
     whole: Formula = Apply(c.CONDITIONS["true"], ())
     for k in conditions:
@@ -126,11 +128,11 @@ def _nearest(found: Turns, centre: float, variable: str) -> Turns:
     least = min((abs(p.x - centre) for p in inner), default=float("inf"))
     hidden = [s for s in found.unsettled if min(abs(s.low - centre), abs(s.high - centre)) < least or s.low <= centre <= s.high]
     alike = [p for p in inner if abs(p.x - centre) <= least * (1 + 1e-14)]
-    notes = [*found.notes, *(f"{variable} = {said_number(p.x)} is exactly as far away" for p in alike[:-1])]
+    notes = [*found.notes, *(f"{variable} = {format_number(p.x)} is exactly as far away" for p in alike[:-1])]
     return replace(found, places=alike[-1:], unsettled=hidden, notes=notes)
 
 
-def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Lowering) -> tuple[Told, Value]:
+def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Evaluator) -> tuple[FindingDraft, Value]:
     near = request.option("near")
     notes = list(found.notes)
     places, complete = found.places, found.complete
@@ -140,7 +142,7 @@ def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Lowe
     evidence = weakest(grades + ([] if complete else ["open"]) + ([] if found.covered else ["checked"]))
     summary = _turn_summary(request, places, complete, found, window, near is not None)
     method = found_by_slope(found.boxes)
-    told = Told(rows, evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
+    told = FindingDraft(rows, evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
     told.closeups = [_turn_seen(p, places, window).as_record() for p in places[:8]]
     _turn_digits(told, request, scope, places, window)
     at = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in places)
@@ -155,7 +157,7 @@ def found_by_slope(boxes: int) -> str:
     return f"roots of the slope isolated with ball arithmetic, its sign proven between them{looked}"
 
 
-def _turn_seen(p: Turn, places: list[Turn], window: Window) -> CloseUp:
+def _turn_seen(p: Extremum, places: list[Extremum], window: Window) -> CloseUp:
     """A turning place with as much beside it as lies nearer to it than to the next one."""
     others = [abs(q.x - p.x) for q in places if q is not p]
     width = window.ends[1] - window.ends[0]
@@ -163,10 +165,10 @@ def _turn_seen(p: Turn, places: list[Turn], window: Window) -> CloseUp:
     return close_up(window.formula, window.variable, p.x, window.ends, straight=False, room=room)
 
 
-def _turn_notes(places: list[Turn], variable: str) -> list[str]:
+def _turn_notes(places: list[Extremum], variable: str) -> list[str]:
     notes = []
     for p in places[:8]:
-        at = f"{variable} = {short(p.x)}"
+        at = f"{variable} = {format_short(p.x)}"
         if p.shape == "end":
             notes.append(f"{at} is an end of the window: a {p.what} of the window, not a turning point")
         elif p.shape == "kink":
@@ -176,20 +178,20 @@ def _turn_notes(places: list[Turn], variable: str) -> list[str]:
         elif p.shape == "edge":
             notes.append(f"{at} is an edge of the domain")
         elif p.shape == "stretch" and p.x_high is not None:
-            notes.append(f"the value is the same from {short(p.x)} to {short(p.x_high)}")
+            notes.append(f"the value is the same from {format_short(p.x)} to {format_short(p.x_high)}")
     return notes
 
 
-def _turn_summary(request: tree.Request, places: list[Turn], complete: bool, found: Turns, window: Window, near: bool) -> str:
+def _turn_summary(request: tree.Request, places: list[Extremum], complete: bool, found: Turns, window: Window, near: bool) -> str:
     low, high = window.ends
-    span = f"from {said_number(low)} to {said_number(high)}"
+    span = f"from {format_number(low)} to {format_number(high)}"
     n = len(places)
     one, many = _WORDS[request.noun]
     proven = complete and found.covered and all(p.evidence == "proven" for p in places)
     if near:
         if not n:
             return f"No {one} found {span}."
-        return f"The {one} nearest by is at {window.variable} = {short(places[0].x)}" + ("; none is nearer." if proven else ".")
+        return f"The {one} nearest by is at {window.variable} = {format_short(places[0].x)}" + ("; none is nearer." if proven else ".")
     seen = "" if complete else " found"
     head = f"{'exactly ' if proven and n else ''}{count_word(n)} {one if n == 1 else many}{seen} {span}"
     ends = sum(p.shape == "end" for p in places)
@@ -200,15 +202,15 @@ def _turn_summary(request: tree.Request, places: list[Turn], complete: bool, fou
     for what, word in (("minimum", "lowest"), ("maximum", "highest")):
         chosen = [p for p in best if p.what == what]
         if chosen:
-            at = ", ".join(short(p.x) for p in chosen[:3]) + (" and more" if len(chosen) > 3 else "")
-            head += f"; the {word} of all is {short(chosen[0].value)}, at {window.variable} = {at}"
+            at = ", ".join(format_short(p.x) for p in chosen[:3]) + (" and more" if len(chosen) > 3 else "")
+            head += f"; the {word} of all is {format_short(chosen[0].value)}, at {window.variable} = {at}"
     if not complete:
-        where = ", ".join(f"{said_number(s.low, 6)} to {said_number(s.high, 6)}" for s in found.unsettled[:3])
+        where = ", ".join(f"{format_number(s.low, 6)} to {format_number(s.high, 6)}" for s in found.unsettled[:3])
         head += f"; not settled: {where}"
     return head[:1].upper() + head[1:] + "."
 
 
-def _turn_digits(told: Told, request: tree.Request, scope: Lowering, places: list[Turn], window: Window) -> None:
+def _turn_digits(told: FindingDraft, request: tree.Request, scope: Evaluator, places: list[Extremum], window: Window) -> None:
     digits = digits_of(request, scope)
     if digits is None:
         return
@@ -233,7 +235,7 @@ def _turn_digits(told: Told, request: tree.Request, scope: Lowering, places: lis
 
 
 @answers("lowest", "highest")
-def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def lowest(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """The one lowest (highest) value of a window. Used as a number it is that value; `.x` is the place."""
     noun = request.noun
     if len(request.windows) > 1:
@@ -249,7 +251,7 @@ def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     if not (found.places and found.complete):
         other = _lowest_turn(request, scope, window)
         if isinstance(other, str):
-            return Told(
+            return FindingDraft(
                 [], "checked", True, f"{other[:1].upper()}{other[1:]}.", found_by_slope(0), window.notes, variable=window.variable
             ), FindingValue(noun, ())
         found, certificates = other or (found, certificates)
@@ -264,7 +266,7 @@ def lowest(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     return told, FindingValue(noun, heights[:1], {"x": places, window.variable: places, "value": heights})
 
 
-def _lowest_turn(request: tree.Request, scope: Lowering, window: Window) -> tuple[Lowest, list[dict[str, Any]]] | str | None:
+def _lowest_turn(request: tree.Request, scope: Evaluator, window: Window) -> tuple[Lowest, list[dict[str, Any]]] | str | None:
     """The lowest of the proven minima, or the words that say that there is none; None where the turning points tell no more."""
     what: What = "minimum" if request.noun == "lowest" else "maximum"
     try:
@@ -283,7 +285,7 @@ def _lowest_turn(request: tree.Request, scope: Lowering, window: Window) -> tupl
     return None if proof is None else (found, proof)
 
 
-def _lowest_of_turns(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def _lowest_of_turns(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """The least of the minima: on the spans where conditions hold, or in a window without an end."""
     noun = request.noun
     told, value = turning(replace(request, noun="minima" if noun == "lowest" else "maxima"), scope, progress)
@@ -295,11 +297,13 @@ def _lowest_of_turns(request: tree.Request, scope: Lowering, progress: Progress)
     kept = [k for k, r in enumerate(told.values) if r.get("overall")]
     parts = {n: tuple(p[k] for k in kept) for n, p in value.parts.items()}
     told.values = rows
-    told.summary = f"The {noun} value is {short(rows[0]['value'])}, at {told.variable} = {', '.join(short(r['x']) for r in rows[:4])}."
+    told.summary = (
+        f"The {noun} value is {format_short(rows[0]['value'])}, at {told.variable} = {', '.join(format_short(r['x']) for r in rows[:4])}."
+    )
     return told, FindingValue(noun, parts["value"][:1], parts)
 
 
-def _lowest_digits(told: Told, found: Lowest, window: Window, digits: int) -> None:
+def _lowest_digits(told: FindingDraft, found: Lowest, window: Window, digits: int) -> None:
     what: What = "minimum" if told.summary.startswith("The lowest") else "maximum"
     turns = turning_points(window.formula, window.variable, window.low, window.high, frozenset({what})).places
     for row, p in zip(told.values, found.places, strict=True):
@@ -326,32 +330,34 @@ def lowest_rows(found: Lowest) -> list[dict[str, Any]]:
     return rows
 
 
-def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> Told:
+def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> FindingDraft:
     """The lowest (highest) value of a window, with every place where it is taken."""
     rows = lowest_rows(found)
-    span = f"from {short(low)} to {short(high)}"
+    span = f"from {format_short(low)} to {format_short(high)}"
     way = "falls" if noun == "lowest" else "rises"
     method = f"branch and bound with ball arithmetic; {found.boxes} boxes looked at"
     if not found.places:
         if found.unbounded is not None:
-            at = f"next to {variable} = {short(found.unbounded, 4)}"
-            return Told([], "checked", True, f"There is none: it {way} without bound {at}.", method, list(found.notes), variable=variable)
+            at = f"next to {variable} = {format_short(found.unbounded, 4)}"
+            return FindingDraft(
+                [], "checked", True, f"There is none: it {way} without bound {at}.", method, list(found.notes), variable=variable
+            )
         summary = f"Not settled: no bound of the values {span} was found."
-        return Told([], "open", False, summary, method, list(found.notes), variable=variable)
+        return FindingDraft([], "open", False, summary, method, list(found.notes), variable=variable)
     evidence: Evidence = weakest([p.evidence for p in found.places] + ([] if found.complete else ["checked"]))
     first = found.places[0]
-    places = ", ".join(short(p.x) for p in found.places[:4]) + (" and more" if len(found.places) > 4 else "")
+    places = ", ".join(format_short(p.x) for p in found.places[:4]) + (" and more" if len(found.places) > 4 else "")
     where = f"at {variable} = {places}" + (", an end of the window" if first.kind == "end" and len(found.places) == 1 else "")
     beyond = "below" if noun == "lowest" else "above"
-    summary = f"The {noun} value {span} is {short(first.value)}, {where}"
+    summary = f"The {noun} value {span} is {format_short(first.value)}, {where}"
     summary += f"; nothing in the window lies {beyond} it." if evidence == "proven" else "."
-    return Told(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
+    return FindingDraft(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
 
 
 # ---------------------------------------------------------------- several variables
 
 
-def _box(request: tree.Request, scope: Lowering) -> tuple[list[str], list[tuple[Formula, Formula]], Formula, list[Condition]]:
+def _box(request: tree.Request, scope: Evaluator) -> tuple[list[str], list[tuple[Formula, Formula]], Formula, list[Condition]]:
     names = [w.name for w in request.windows]
     ends = [span_of(w, scope) for w in request.windows]
     inner = scope.within(*names)
@@ -363,7 +369,7 @@ _KINDS: dict[str, tuple[Kind, ...]] = {
 }  # fmt: skip
 
 
-def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def several(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """All stationary places of a box with their kind; for more than three variables only the lowest (highest) of all."""
     names, ends, formula, conditions = _box(request, scope)
     noun = request.noun
@@ -407,7 +413,7 @@ def several(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
     method = f"interval Newton steps on the gradient, on the box and on each of its borders; {found.boxes} boxes looked at"
     if scanned:
         method = f"signs of both slopes on two grids, {found.boxes} places, then Newton's method; on the border by bisection"
-    told = Told(
+    told = FindingDraft(
         rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0],
         certificates=certificates,
     )  # fmt: skip
@@ -432,7 +438,7 @@ def _overall(
 
 
 def _named(names: list[str], p: Stationary) -> str:
-    return "(" + ", ".join(f"{n} = {short(v)}" for n, v in zip(names, p.values, strict=True)) + ")"
+    return "(" + ", ".join(f"{n} = {format_short(v)}" for n, v in zip(names, p.values, strict=True)) + ")"
 
 
 def _place_row(names: list[str], p: Stationary) -> dict[str, Any]:
@@ -466,7 +472,7 @@ def _several_summary(noun: str, names: list[str], places: list[Stationary], foun
     for word, what in (("lowest", "minimum"), ("highest", "maximum")):
         best = [p for p in places if p.overall and p.kind == what]
         if best:
-            head += f"; the {word} value is {short(best[0].value)}, at " + ", ".join(_named(names, p) for p in best[:2])
+            head += f"; the {word} value is {format_short(best[0].value)}, at " + ", ".join(_named(names, p) for p in best[:2])
             head += " and more" if len(best) > 2 else ""
     if not found.complete:
         head += f"; {found.unsettled} part{'s' if found.unsettled != 1 else ''} of the box not settled"
@@ -483,7 +489,7 @@ def _known(interval: tuple[str, str]) -> tuple[str, str] | None:
     return interval if interval[0] else None
 
 
-def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+def lowest_of_several(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
     """The lowest (highest) value in a box: several methods, then a certificate that nothing lies beyond."""
     names, ends, formula, conditions = _box(request, scope)
     highest = request.noun in ("highest", "maxima")
@@ -493,10 +499,10 @@ def lowest_of_several(request: tree.Request, scope: Lowering) -> tuple[Told, Val
         raise refusal("not-searchable", str(reason), request) from None
     notes = answer.notes + (["where " + " and ".join(k.said for k in conditions)] if conditions else [])
     proven = answer.evidence == "proven"
-    at = ", ".join(f"{n} = {short(v)}" for n, v in zip(names, answer.spots[0], strict=True))
+    at = ", ".join(f"{n} = {format_short(v)}" for n, v in zip(names, answer.spots[0], strict=True))
     tail = f"; nothing in the box lies {'above' if highest else 'below'} it." if proven else "."
-    summary = f"The {'highest' if highest else 'lowest'} value is {short(answer.value)}, at {at}{tail}"
-    told = Told(
+    summary = f"The {'highest' if highest else 'lowest'} value is {format_short(answer.value)}, at {at}{tail}"
+    told = FindingDraft(
         answer.rows, answer.evidence, proven, summary, answer.method, notes, variable=names[0], certificates=answer.certificates
     )  # fmt: skip
     heights = (FoundPlace(answer.value, answer.interval, answer.evidence),)
@@ -523,7 +529,7 @@ class _LowestOfSeveral:
     """sign: -1 for the highest value, which is the lowest of the formula's negative."""
 
     request: tree.Request
-    scope: Lowering
+    scope: Evaluator
     names: list[str]
     ends: list[tuple[Formula, Formula]]
     formula: Formula
@@ -568,7 +574,7 @@ class _LowestOfSeveral:
         notes = []
         bounds = bounds_of_many(self.goal, self.names, self.ends, self.conditions, found)
         if bounds is not None and bounds.low > float("-inf"):
-            beyond, bound = "above" if self.sign < 0 else "below", short(self.sign * bounds.low)
+            beyond, bound = "above" if self.sign < 0 else "below", format_short(self.sign * bounds.low)
             notes.append(f"branch and bound: nothing lies {beyond} {bound}; between that and the value found nothing is shown")
         if found.evidence == "open":
             notes.append(f"only one method found this value: {found.agreeing[0]}")

@@ -13,9 +13,9 @@ from ..formula.units import unit_of
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
-from .exactly import closed_form
-from .novalue import said_number, short, with_unit
+from .exact_lists import closed_form
 from .trace import text_of
+from .undefined import format_number, format_short, with_unit
 from .values import (
     DefinedFunction,
     FindingValue,
@@ -92,7 +92,7 @@ class Finding:
 
 
 @dataclass(slots=True)
-class Told:
+class FindingDraft:
     """What a value or a search amounts to, before it gets its number."""
 
     values: list[dict[str, Any]]
@@ -110,32 +110,32 @@ class Told:
     certificates: list[dict[str, Any]] = field(default_factory=list)  # each with `rows`: how many rows it speaks of, and from which on
 
 
-def tell_value(value: Value) -> Told:
+def value_finding(value: Value) -> FindingDraft:
     """What is told of a value that is shown."""
     if isinstance(value, Scalar):
         return _tell_scalar(value)
     if isinstance(value, ListValue):
         return _tell_list(value)
     if isinstance(value, TextValue):
-        return Told([{"value": value.text}], "proven", True, value.text, "as written", [])
+        return FindingDraft([{"value": value.text}], "proven", True, value.text, "as written", [])
     if isinstance(value, TruthValue):
         evidence: Evidence = "proven" if value.proven else "checked"
         said = "true" if value.truth else "false"
-        return Told([{"value": value.truth, "evidence": evidence}], evidence, True, said, _truth_method(value), [])
+        return FindingDraft([{"value": value.truth, "evidence": evidence}], evidence, True, said, _truth_method(value), [])
     if isinstance(value, FindingValue):
         return _tell_places(value)
     if isinstance(value, PointValue):
         evidence = weakest("proven" if i.proven else "checked" for i in value.items)
-        return Told(
+        return FindingDraft(
             [{"value": plain_value(value), "evidence": evidence}], evidence, True, text_of(value), _number_method(value.items[0]), []
         )
     if isinstance(value, ItemsValue):
         return _tell_items(value)
     if isinstance(value, TableValue):
-        return tell_table(value)
+        return table_finding(value)
     if isinstance(value, DefinedFunction):
         head = f"{value.name}({', '.join(value.parameters)})"
-        return Told([{"value": head}], "proven", True, f"{head}, given by a define block", "as defined", [])
+        return FindingDraft([{"value": head}], "proven", True, f"{head}, given by a define block", "as defined", [])
     return tell_function(value, 0, value.body)
 
 
@@ -154,7 +154,7 @@ def plain_value(value: Value) -> Any:
     return value.text if isinstance(value, TextValue) else text_of(value)
 
 
-def _tell_items(value: ItemsValue) -> Told:
+def _tell_items(value: ItemsValue) -> FindingDraft:
     n = len(value.items)
     shown = ", ".join(text_of(v) for v in value.items[:6]) + (", …" if n > 6 else "")
     notes = [f"the first {MAX_LISTED} of {n} elements are kept"] if n > MAX_LISTED else []
@@ -162,10 +162,12 @@ def _tell_items(value: ItemsValue) -> Told:
     evidence: Evidence = "proven" if all(isinstance(i, Scalar) and i.proven for i in numbers) else "checked"
     row = {"value": plain_value(value), "evidence": evidence, "length": n}
     method = "as written" if evidence == "proven" else "floating-point arithmetic, about 15 digits"
-    return Told([row], evidence, True, f"[{shown}], {n} element{'s' if n != 1 else ''}", method, notes)
+    return FindingDraft([row], evidence, True, f"[{shown}], {n} element{'s' if n != 1 else ''}", method, notes)
 
 
-def tell_table(table: TableValue, method: str = "as written", variable: str | None = None, evidence: Evidence = "proven") -> Told:
+def table_finding(
+    table: TableValue, method: str = "as written", variable: str | None = None, evidence: Evidence = "proven"
+) -> FindingDraft:
     """A table: one row of the finding a row of the table."""
     columns = {n: plain_value(c) for n, c in table.columns.items()}
     units = {n: str(c.unit) for n, c in table.columns.items() if isinstance(c, ListValue) and c.unit is not None and not c.unit.plain}
@@ -173,23 +175,23 @@ def tell_table(table: TableValue, method: str = "as written", variable: str | No
     notes = [f"the first {MAX_LISTED} of {table.rows} rows are kept"] if table.rows > MAX_LISTED else []
     notes += [f"{name} in {unit}" for name, unit in units.items()]
     summary = f"{table.rows} row{'s' if table.rows != 1 else ''} of {', '.join(columns)}"
-    return Told(rows, evidence, True, summary, method, notes, variable=variable)
+    return FindingDraft(rows, evidence, True, summary, method, notes, variable=variable)
 
 
-def tell_check(value: TruthValue, said: str) -> Told:
+def check_finding(value: TruthValue, said: str) -> FindingDraft:
     """A check: whether it passed, and the numbers that decided."""
     evidence: Evidence = "proven" if value.proven else "checked"
     summary = f"{'Holds' if value.truth else 'Fails'}: {said}."
-    return Told([{"passed": value.truth, "evidence": evidence}], evidence, True, summary, _truth_method(value), [])
+    return FindingDraft([{"passed": value.truth, "evidence": evidence}], evidence, True, summary, _truth_method(value), [])
 
 
 def _truth_method(value: TruthValue) -> str:
     return "compared exactly, or by enclosures that do not overlap" if value.proven else "floating-point numbers compared"
 
 
-def _tell_scalar(value: Scalar) -> Told:
+def _tell_scalar(value: Scalar) -> FindingDraft:
     if value.gap:
-        return Told([{"value": None, "evidence": "proven"}], "proven", True, "gap, a missing value", "as written", [])
+        return FindingDraft([{"value": None, "evidence": "proven"}], "proven", True, "gap, a missing value", "as written", [])
     row: dict[str, Any] = {"value": value.value}
     latex = None
     if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
@@ -198,7 +200,7 @@ def _tell_scalar(value: Scalar) -> Told:
         row["exact"] = str(value.exact.numerator)
     elif value.exact is None and value.proven:
         form = closed_form(value.formula)
-        said = short(value.value, 15).replace("−", "-")
+        said = format_short(value.value, 15).replace("−", "-")
         row, latex = (row, None) if form is None or form[0] == said else ({**row, "exact": form[0]}, form[1])
     if value.interval is not None:
         row["interval"] = list(value.interval)
@@ -212,9 +214,11 @@ def _tell_scalar(value: Scalar) -> Told:
     if unit is not None and not unit.plain:
         row["unit"] = str(unit)
         behind = f" {unit}"
-    said = short(value.value, 15) + behind if error is None else with_unit(value.value, error, row.get("unit"))
+    said = format_short(value.value, 15) + behind if error is None else with_unit(value.value, error, row.get("unit"))
     summary = f"{row['exact']} = {said}" if "exact" in row else said
-    return Told([row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None)
+    return FindingDraft(
+        [row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None
+    )
 
 
 def _number_method(value: Scalar) -> str:
@@ -228,14 +232,14 @@ def number_latex(value: float, digits: int = 10) -> str:
     return mantissa if not exponent else rf"{mantissa}\times 10^{{{int(exponent)}}}"
 
 
-def tell_derivative(formula: Formula, head: str) -> Told:
+def derivative_finding(formula: Formula, head: str) -> FindingDraft:
     """A formula that was found by rule."""
     latex = f"{head} = {tex(formula)}"
     text = written(formula)
-    return Told([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, "differentiated by rule", [], latex)
+    return FindingDraft([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, "differentiated by rule", [], latex)
 
 
-def over_passes(finding: Finding, told: Told, number: int, at: dict[str, Any]) -> None:
+def over_passes(finding: Finding, told: FindingDraft, number: int, at: dict[str, Any]) -> None:
     """One more pass of a loop for the finding of one of its statements: a row a pass."""
     if number > MAX_PASSES:
         if number == MAX_PASSES + 1:
@@ -253,7 +257,7 @@ def over_passes(finding: Finding, told: Told, number: int, at: dict[str, Any]) -
     finding.latex = None
 
 
-def _tell_list(value: ListValue) -> Told:
+def _tell_list(value: ListValue) -> FindingDraft:
     data = value.data
     listed = plain_value(value)
     shown = ", ".join(_seen(v) for v in data[:6])
@@ -271,14 +275,14 @@ def _tell_list(value: ListValue) -> Told:
         method = "exact elements, each shown as the nearest double"
         if any(v.denominator > 1 for v in value.exact) and all(v.denominator < 1000 for v in value.exact):
             row["exact"] = [str(v) for v in value.exact]
-    return Told([row], evidence, True, summary, method, notes)
+    return FindingDraft([row], evidence, True, summary, method, notes)
 
 
 def _seen(value: float) -> str:
-    return "gap" if value != value else short(float(value), 6)
+    return "gap" if value != value else format_short(float(value), 6)
 
 
-def _tell_places(value: FindingValue) -> Told:
+def _tell_places(value: FindingValue) -> FindingDraft:
     rows: list[dict[str, Any]] = []
     for place in value.places:
         row: dict[str, Any] = {"value": place.value, "evidence": place.evidence}
@@ -292,10 +296,10 @@ def _tell_places(value: FindingValue) -> Told:
             row["unit"] = str(unit)
         rows.append(row)
     said = ", ".join(with_unit(p.value, r.get("standard_error"), r.get("unit")) for p, r in zip(value.places, rows, strict=True)) or "none"
-    return Told(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
+    return FindingDraft(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
 
 
-def tell_function(function: FunctionValue, primes: int, body: Formula) -> Told:
+def tell_function(function: FunctionValue, primes: int, body: Formula) -> FindingDraft:
     """`show f'`: the formula itself, by rule, hence exact."""
     arguments = tuple(Variable(p) for p in function.parameters)
     body = written_out(body, MOST_PIECES)
@@ -304,7 +308,7 @@ def tell_function(function: FunctionValue, primes: int, body: Formula) -> Told:
     method = "as defined" if not primes else "differentiated by rule"
     name = f"{function.name}{chr(39) * primes}({', '.join(function.parameters)})"
     text = f"{name} = {written(body)}"
-    return Told([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, method, [], latex)
+    return FindingDraft([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, method, [], latex)
 
 
 def reading_tex(name: str, value: Value) -> str | None:
@@ -348,12 +352,12 @@ def root_rows(found: Roots) -> list[dict[str, Any]]:
     return rows + [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
 
 
-def tell_roots(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> Told:
+def roots_finding(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> FindingDraft:
     """What is told of roots: rows, sentence, method, notes."""
     rows = root_rows(found)
     notes = _root_notes(found, variable)
     summary = _root_summary(found, low, high, words)
-    return Told(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
+    return FindingDraft(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
 
 
 def _root_row(root: Root) -> dict[str, Any]:
@@ -371,7 +375,7 @@ def _root_row(root: Root) -> dict[str, Any]:
 
 
 def _root_summary(found: Roots, low: float, high: float, words: tuple[str, str]) -> str:
-    span = f"from {said_number(low)} to {said_number(high)}"
+    span = f"from {format_number(low)} to {format_number(high)}"
     n = len(found.roots)
     if found.flat and not found.roots:
         stretches = ", ".join(_stretch(s) for s in found.flat)
@@ -396,7 +400,7 @@ def _elsewhere(words: tuple[str, str]) -> str:
 
 
 def _stretch(s: Stretch) -> str:
-    return f"{said_number(s.low, 6)} to {said_number(s.high, 6)}"
+    return f"{format_number(s.low, 6)} to {format_number(s.high, 6)}"
 
 
 def _root_method(found: Roots) -> str:
@@ -410,13 +414,13 @@ def _root_notes(found: Roots, variable: str) -> list[str]:
     for root in found.roots:
         if root.multiplicity is not None and root.multiplicity > 1:
             how = "touches zero" if root.multiplicity % 2 == 0 else "crosses zero"
-            notes.append(f"at {variable} = {short(root.x)} the curve {how} with multiplicity {root.multiplicity}")
+            notes.append(f"at {variable} = {format_short(root.x)} the curve {how} with multiplicity {root.multiplicity}")
         if root.at_end:
-            notes.append(f"{variable} = {short(root.x)} is an end of the window")
+            notes.append(f"{variable} = {format_short(root.x)} is an end of the window")
         if root.doubt:
-            notes.append(f"{variable} = {short(root.x)}: {root.doubt}")
+            notes.append(f"{variable} = {format_short(root.x)}: {root.doubt}")
     for place in found.removed[:5]:
-        notes.append(f"at {variable} = {short(place)} the numerator is zero but the function has no value, so it is no root")
+        notes.append(f"at {variable} = {format_short(place)} the numerator is zero but the function has no value, so it is no root")
     if found.unsettled:
         hidden = len(found.unsettled)
         widest = max(found.unsettled, key=lambda s: s.high - s.low)

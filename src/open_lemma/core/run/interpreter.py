@@ -24,21 +24,21 @@ from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..language.vocabulary import NOUNS
-from .asking import show_digits
 from .comparing import compared_fits
 from .enclosed import CLOSE, Enclosing
+from .evaluator import Evaluator, compare, place_number, refusal
+from .fast_path import FastPathUnavailable, quick_condition, quick_value
 from .figures.builder import FigureBuilder
 from .figures.notes import Note
-from .findings import Finding, Told, over_passes, reading_tex, reading_text, tell_check, tell_function, tell_value
-from .fromdata import from_data
-from .lower import Lowering, compare, place_number, refusal
+from .findings import Finding, FindingDraft, check_finding, over_passes, reading_tex, reading_text, tell_function, value_finding
+from .fitted_functions import from_data
 from .memory import Memory, Remembered
-from .novalue import short
 from .proofs import graded_value
-from .quick import NotQuick, quick_condition, quick_value
 from .requests import work_out
+from .search_window import show_digits
 from .tables import FileTable, Tables, file_table, typed_table
 from .trace import Step, Trace, seen, text_of
+from .undefined import format_short
 from .values import DefinedFunction, FindingValue, Frame, FunctionValue, ListValue, Scalar, TableValue, Value, number_value, raw_number
 
 Event = dict[str, Any]
@@ -85,7 +85,7 @@ class UnknownPart(ValueError):
     """The script has no part of that title."""
 
 
-# Told of a fault of ours: the exception, the line of the statement, and the statement's hash.
+# FindingDraft of a fault of ours: the exception, the line of the statement, and the statement's hash.
 OnFault = Callable[[Exception, int, str], None]
 
 
@@ -175,8 +175,8 @@ class _Interpreter:
         self.finding_numbers: dict[str, int] = {}  # of names that stand for findings
         self.scope = self._scope(self.names)
 
-    def _scope(self, names: Frame) -> Lowering:
-        return Lowering(self.text, names, self._request_value, say=self._say, warn=self._warn)
+    def _scope(self, names: Frame) -> Evaluator:
+        return Evaluator(self.text, names, self._request_value, say=self._say, warn=self._warn)
 
     def run(self, only: str | None, onwards: bool) -> Outcome:
         statements = self.reading.script.statements
@@ -412,7 +412,7 @@ class _Interpreter:
             end = statement.end - 1
             self.outcome.readings.append({"line": self.line_of(end), "latex": latex, "text": reading_text(name, value)})
 
-    def _function(self, d: tree.Definition, scope: Lowering) -> FunctionValue:
+    def _function(self, d: tree.Definition, scope: Evaluator) -> FunctionValue:
         assert d.parameters is not None
         body = scope.within(*d.parameters).formula(d.body)
         domain = {}
@@ -428,7 +428,11 @@ class _Interpreter:
         value = scope.number(t.value)
         low, high = scope.span(t.low, t.high, "the span of a tuned value")
         if not low.value <= value.value <= high.value:
-            raise refusal("tune", f"{short(value.value)} lies outside of the span, {short(low.value)} to {short(high.value)}", t.value)
+            raise refusal(
+                "tune",
+                f"{format_short(value.value)} lies outside of the span, {format_short(low.value)} to {format_short(high.value)}",
+                t.value,
+            )
         frame[t.name] = value
         self.lost.discard(t.name)
         self._step(t, frame, {t.name: value})
@@ -458,7 +462,7 @@ class _Interpreter:
             statements = reading.script.statements
             if reading.messages.has_errors() or len(statements) != 1 or not isinstance(statements[0], tree.Show):
                 raise refusal("computed-column", f"the formula of the column '{name}' cannot be read: {formula}", t)
-            scope = Lowering(f"show {formula}", Frame(dict(columns), self.names), self._request_value)
+            scope = Evaluator(f"show {formula}", Frame(dict(columns), self.names), self._request_value)
             try:
                 value = scope.value(statements[0].items[0])
                 value = ListValue(np.full(table.rows, value.value), value.unit) if isinstance(value, Scalar) else value
@@ -512,7 +516,7 @@ class _Interpreter:
             self._finding(told, "show", statement, None, item)
         else:
             shown = scope.value(item)
-            told = graded_value(tell_value(shown), shown, self.text[item.start : item.end])
+            told = graded_value(value_finding(shown), shown, self.text[item.start : item.end])
             if isinstance(statement, tree.Show):
                 show_digits(told, shown, statement, scope)
             self._finding(told, "show", statement, None, item)
@@ -527,11 +531,11 @@ class _Interpreter:
             left, right = (scope.number(o) for o in condition.operands)
             tolerance = scope.number(within.value)
             if tolerance.value < 0:
-                raise refusal("within", f"a tolerance is not negative; this one is {short(tolerance.value)}", within)
+                raise refusal("within", f"a tolerance is not negative; this one is {format_short(tolerance.value)}", within)
             away = Apply(ENTRIES["abs"], (subtract(left.formula, right.formula),))
             scope.unit(subtract(subtract(left.formula, right.formula), tolerance.formula), check)
             found = compare(scope.as_scalar(away), tolerance, "<=")
-            said = f"{short(left.value)} and {short(right.value)} are {short(abs(left.value - right.value), 4)} apart"
+            said = f"{format_short(left.value)} and {format_short(right.value)} are {format_short(abs(left.value - right.value), 4)} apart"
         elif isinstance(condition, tree.Comparison):
             values = [scope.value(o) for o in condition.operands]
             found = scope.compared(condition, values)
@@ -539,7 +543,7 @@ class _Interpreter:
         else:
             found = scope.truth(condition)
             said = self.text[condition.start : condition.end]
-        self._finding(tell_check(found, said), "check", check, None)
+        self._finding(check_finding(found, said), "check", check, None)
         self._step(check, frame, {})
         return _NOTHING
 
@@ -552,12 +556,14 @@ class _Interpreter:
         """A comparison with the numbers that it compares, for the sentence about it."""
         written = self.text[condition.start : condition.end]
         numbers = [place_number(v.places[0]) if isinstance(v, FindingValue) and len(v.places) == 1 else v for v in values]
-        known = [short(v.value) for v in numbers if isinstance(v, Scalar)]
+        known = [format_short(v.value) for v in numbers if isinstance(v, Scalar)]
         return f"{written}, with {', '.join(known)}" if len(known) == len(values) else written
 
     # ------------------------------------------------------------ findings
 
-    def _finding(self, told: Told, noun: str, statement: tree.Statement, name: str | None, item: tree.Expression | None = None) -> None:
+    def _finding(
+        self, told: FindingDraft, noun: str, statement: tree.Statement, name: str | None, item: tree.Expression | None = None
+    ) -> None:
         if self.hidden or self.quiet:
             return
         several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None
@@ -583,7 +589,7 @@ class _Interpreter:
             found[name] = value.value if isinstance(value, Scalar) else value
         return found
 
-    def _new_finding(self, number: int, told: Told, noun: str, place: tree.Node, name: str | None) -> Finding:
+    def _new_finding(self, number: int, told: FindingDraft, noun: str, place: tree.Node, name: str | None) -> Finding:
         return Finding(
             number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
             told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
@@ -594,10 +600,10 @@ class _Interpreter:
         self.outcome.findings.append(finding)
         self.emit({"event": "finding", "finding": finding.as_record()})
 
-    def _request_value(self, request: tree.Request, scope: Lowering) -> Value:
+    def _request_value(self, request: tree.Request, scope: Evaluator) -> Value:
         return self._request(request, scope)[1]
 
-    def _request(self, request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+    def _request(self, request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
         def found(node: tree.Node, count: int) -> None:
             self.emit({"event": "progress", "line": self.line_of(node.start), "found": count})
 
@@ -612,7 +618,7 @@ class _Interpreter:
             if plain is not None and type(statement) is tree.Definition:
                 try:
                     frame[statement.name] = raw = plain(frame)
-                except NotQuick:
+                except FastPathUnavailable:
                     pass
                 else:
                     self.statements += 1
@@ -736,7 +742,7 @@ class _Interpreter:
             if found is not None:
                 try:
                     return bool(found(frame))
-                except NotQuick:
+                except FastPathUnavailable:
                     pass
         return self._scope(frame).truth(condition).truth
 
@@ -747,7 +753,7 @@ class _Interpreter:
             return None
         try:
             return found(frame)
-        except NotQuick:
+        except FastPathUnavailable:
             return None
 
     def _compiled(self, e: tree.Expression, frame: Frame, make: Callable[..., Any]) -> Any:

@@ -38,6 +38,7 @@ from ..numerics.certify_several import prove_extremes_of_several, prove_lowest_o
 from ..numerics.certify_systems import prove_linear, prove_system
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.fitting.fit import Fit
+from ..numerics.infinite_intervals import find_roots_anywhere
 from ..numerics.integrals import Integral
 from ..numerics.interpolation import Curve
 from ..numerics.limits import Limit
@@ -47,12 +48,11 @@ from ..numerics.roots import NotSearchable, Roots
 from ..numerics.stationary import Condition, Ends, Kind, Landscape
 from ..numerics.sums import Sum
 from ..numerics.systems import Solved
-from ..numerics.tails import find_roots_anywhere
-from ..numerics.turning import Turn, Turns, What
-from .asking import Window
-from .findings import Told, root_rows
-from .lower import Lowering
-from .tellfits import tell_fit
+from ..numerics.turning import Extremum, Turns, What
+from .evaluator import Evaluator
+from .findings import FindingDraft, root_rows
+from .fit_findings import fit_finding
+from .search_window import Window
 from .values import Scalar, Value
 
 log = logging.getLogger("open_lemma.proofs")
@@ -71,7 +71,7 @@ def _graded(evidence: Evidence, proven: bool) -> Evidence:
     return "proven" if proven else weakest([evidence, "checked"])
 
 
-def _near(request: tree.Request, scope: Lowering) -> Formula | None:
+def _near(request: tree.Request, scope: Evaluator) -> Formula | None:
     """The place to which the nearest one is sought."""
     option = request.option("near")
     return scope.number(option.value).formula if option is not None and isinstance(option.value, tree.Expression) else None
@@ -82,7 +82,7 @@ def in_part(proof: Proof) -> Proof:
     return replace(proof, verdict=replace(proof.verdict, complete=False))
 
 
-def _logged(request: tree.Request, scope: Lowering, proof: Proof, claimed: int) -> None:
+def _logged(request: tree.Request, scope: Evaluator, proof: Proof, claimed: int) -> None:
     """A claim of ours that the verifier did not confirm."""
     if claimed and not proof.whole and proof.certificate is not None:
         _log(scope.text[request.start : request.end], request.noun, proof)
@@ -94,7 +94,7 @@ def _log(statement: str, noun: str, proof: Proof) -> None:
     log.warning("not confirmed: statement %s, %s: %s", digest, noun, why)
 
 
-def checked_at_best(told: Told, rounded: list[str]) -> Told:
+def checked_at_best(told: FindingDraft, rounded: list[str]) -> FindingDraft:
     """What rests on numbers that went through doubles: intervals are widened to what such numbers are good for, and nothing is proven."""
     for row in told.values:
         if row.get("evidence") == "proven":
@@ -123,9 +123,9 @@ def part_of(proof: Proof, rows: int) -> list[dict[str, Any]]:
     return [] if proof.certificate is None else [{"first": 0, "rows": rows, **proof.certificate}]
 
 
-def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> tuple[Fit, Told]:
+def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> tuple[Fit, FindingDraft]:
     """A fit as the verifier confirms it, and what is said of it, with the certificate."""
-    told = tell_fit(found, units, of)
+    told = fit_finding(found, units, of)
     if found.evidence != "proven":
         return found, told
     proof = prove_fit(found, told.values[0])
@@ -135,12 +135,12 @@ def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> t
     if proof.refused:
         _log(statement, "fit", proof)
     found = replace(found, evidence="checked", enclosures=[None] * len(found.enclosures))
-    told = tell_fit(found, units, of)
+    told = fit_finding(found, units, of)
     told.notes.append(_why(proof))
     return found, told
 
 
-def graded_curve(told: Told, curve: Curve, points: list[tuple[Fraction, Fraction]], statement: str) -> Told:
+def graded_curve(told: FindingDraft, curve: Curve, points: list[tuple[Fraction, Fraction]], statement: str) -> FindingDraft:
     """A curve through points as the verifier confirms it, with the certificate."""
     if told.evidence != "proven":
         return told
@@ -153,7 +153,7 @@ def graded_curve(told: Told, curve: Curve, points: list[tuple[Fraction, Fraction
     return told
 
 
-def graded_value(told: Told, value: Value, statement: str) -> Told:
+def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDraft:
     """A number as the verifier confirms it, with the certificate. Of lists, texts, and numbers that a list or a long formula gave, there
     is none: these are exact as they stand."""
     if not (isinstance(value, Scalar) and value.proven and len(told.values) == 1 and "interval" in told.values[0]):
@@ -174,7 +174,7 @@ def graded_value(told: Told, value: Value, statement: str) -> Told:
     return told
 
 
-def graded_roots(request: tree.Request, scope: Lowering, window: Window, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
+def graded_roots(request: tree.Request, scope: Evaluator, window: Window, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
     """Roots as the verifier confirms them, and those that only the cover found, with the certificate."""
     near = _near(request, scope)
     low, high = window.low, window.high
@@ -201,7 +201,7 @@ def graded_roots(request: tree.Request, scope: Lowering, window: Window, found: 
 
 
 def graded_turns(
-    request: tree.Request, scope: Lowering, window: Window, found: Turns, kinds: frozenset[What]
+    request: tree.Request, scope: Evaluator, window: Window, found: Turns, kinds: frozenset[What]
 ) -> tuple[Turns, list[dict[str, Any]]]:
     """Minima and maxima as the verifier confirms them, with the certificate."""
 
@@ -225,7 +225,7 @@ def graded_turns(
     return _confirmed(request, scope, found, proof)
 
 
-def graded_inflections(request: tree.Request, scope: Lowering, window: Window, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
+def graded_inflections(request: tree.Request, scope: Evaluator, window: Window, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
     """Inflections as the verifier confirms them, with the certificate."""
     near = _near(request, scope)
     low, high = around(near, found.places[0].x, window.low, window.high) if near is not None and found.places else (window.low, window.high)
@@ -246,7 +246,7 @@ def graded_inflections(request: tree.Request, scope: Lowering, window: Window, f
     return _confirmed(request, scope, found, proof)
 
 
-def _confirmed(request: tree.Request, scope: Lowering, found: Turns, proof: Proof) -> tuple[Turns, list[dict[str, Any]]]:
+def _confirmed(request: tree.Request, scope: Evaluator, found: Turns, proof: Proof) -> tuple[Turns, list[dict[str, Any]]]:
     """The places with the grades that a proof gives them, and the certificate."""
     _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places) + found.complete)
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
@@ -258,7 +258,7 @@ def _inflections(window: Window, low: Formula, high: Formula, found: Turns) -> P
     return prove_inflections(window.formula, window.variable, low, high, found, [turn_row(p) for p in found.places])
 
 
-def _closer_than_told(p: Turn) -> bool:
+def _closer_than_told(p: Extremum) -> bool:
     low, high = (Fraction(v) for v in p.value_interval)
     return high - low < Fraction(1, 2**90) * max(abs(low), Fraction(1, 2**10))
 
@@ -269,13 +269,13 @@ def _about(value: Fraction, room: Fraction) -> tuple[str, str]:
     return fraction_text(value - width, 22, -1), fraction_text(value + width, 22, 1)
 
 
-def with_overall(places: list[Turn]) -> list[Turn]:
+def with_overall(places: list[Extremum]) -> list[Extremum]:
     """The places with the lowest of the minima and the highest of the maxima marked."""
     best = {what: min((sign * p.value for p in places if p.what == what), default=None) for what, sign in (("minimum", 1), ("maximum", -1))}
     return [replace(p, overall=(1 if p.what == "minimum" else -1) * p.value == best.get(p.what)) for p in places]
 
 
-def turn_row(p: Turn) -> dict[str, Any]:
+def turn_row(p: Extremum) -> dict[str, Any]:
     """The row of a minimum, a maximum or an inflection."""
     end = p.shape == "end"
     kind = "end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local"
@@ -304,7 +304,7 @@ def lowest_of_turns(request: tree.Request, certificates: list[dict[str, Any]], r
 
 
 def graded_lowest(
-    request: tree.Request, scope: Lowering, window: Window, found: Lowest, rows: list[dict[str, Any]]
+    request: tree.Request, scope: Evaluator, window: Window, found: Lowest, rows: list[dict[str, Any]]
 ) -> tuple[Lowest, list[dict[str, Any]]]:
     """The lowest (highest) value as the verifier confirms it, with the certificate."""
     proof = prove_lowest(window.formula, window.variable, window.low, window.high, request.noun == "highest", rows)
@@ -314,7 +314,7 @@ def graded_lowest(
 
 
 def graded_system(
-    request: tree.Request, scope: Lowering, equations: list[Formula], unknowns: list[str], ends: list[tuple[Formula, Formula]],
+    request: tree.Request, scope: Evaluator, equations: list[Formula], unknowns: list[str], ends: list[tuple[Formula, Formula]],
     found: Solved, rows: list[dict[str, Any]],
 ) -> tuple[Solved, list[dict[str, Any]]]:  # fmt: skip
     """Solutions of a system as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
@@ -330,7 +330,7 @@ def graded_system(
 
 
 def proof_of_lowest_of_several(
-    request: tree.Request, scope: Lowering, formula: Formula, names: list[str], ends: Ends, conditions: list[Condition], highest: bool,
+    request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, conditions: list[Condition], highest: bool,
     rows: list[dict[str, Any]],
 ) -> Proof:  # fmt: skip
     """The proof that no value of a box lies beyond those of the rows; a claim of ours that fails in the verifier is told to the log."""
@@ -340,7 +340,7 @@ def proof_of_lowest_of_several(
 
 
 def graded_several(
-    request: tree.Request, scope: Lowering, formula: Formula, names: list[str], ends: Ends, kinds: Sequence[Kind], found: Landscape,
+    request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, kinds: Sequence[Kind], found: Landscape,
     rows: list[dict[str, Any]],
 ) -> tuple[Landscape, list[dict[str, Any]]]:  # fmt: skip
     """The places of a box as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
@@ -352,7 +352,7 @@ def graded_several(
 
 
 def proof_of_solutions(
-    request: tree.Request, scope: Lowering, equations: list[Formula], unknowns: tuple[str, ...], span: tuple[Formula, Formula] | None,
+    request: tree.Request, scope: Evaluator, equations: list[Formula], unknowns: tuple[str, ...], span: tuple[Formula, Formula] | None,
     rows: list[dict[str, Any]],
 ) -> Proof:  # fmt: skip
     """The proof that what algebra proposed are all solutions: of one equation by a cover, of linear ones by elimination."""
@@ -371,7 +371,7 @@ def proof_of_solutions(
 
 
 def graded_limit(
-    request: tree.Request, scope: Lowering, found: Limit, rows: list[dict[str, Any]]
+    request: tree.Request, scope: Evaluator, found: Limit, rows: list[dict[str, Any]]
 ) -> tuple[Evidence, list[dict[str, Any]]]:  # fmt: skip
     """The grade of a limit as the verifier confirms it, and the certificates; sides without a limit, or without values, have none."""
     parts: list[dict[str, Any]] = []
@@ -394,7 +394,7 @@ def graded_limit(
     return weakest(grades), parts
 
 
-def graded_sum(request: tree.Request, scope: Lowering, found: Sum, row: dict[str, Any]) -> tuple[Sum, list[dict[str, Any]]]:
+def graded_sum(request: tree.Request, scope: Evaluator, found: Sum, row: dict[str, Any]) -> tuple[Sum, list[dict[str, Any]]]:
     """A sum or a product as the verifier confirms it, with the certificate."""
     if found.certificate is None:
         return replace(found, evidence=_graded(found.evidence, False)), []
@@ -404,7 +404,7 @@ def graded_sum(request: tree.Request, scope: Lowering, found: Sum, row: dict[str
 
 
 def graded_integral(
-    request: tree.Request, scope: Lowering, found: Integral, row: dict[str, Any]
+    request: tree.Request, scope: Evaluator, found: Integral, row: dict[str, Any]
 ) -> tuple[Integral, list[dict[str, Any]]]:  # fmt: skip
     """An integral, or a mean value, as the verifier confirms it, with the certificate."""
     if found.certificate is None:
@@ -416,7 +416,7 @@ def graded_integral(
 
 
 def graded_certificate(
-    request: tree.Request, scope: Lowering, certificate: dict[str, Any] | None, evidence: Evidence, row: dict[str, Any]
+    request: tree.Request, scope: Evaluator, certificate: dict[str, Any] | None, evidence: Evidence, row: dict[str, Any]
 ) -> tuple[Evidence, list[dict[str, Any]]]:
     """The grade of one row as the verifier confirms it, with the certificate."""
     if certificate is None:
@@ -427,7 +427,7 @@ def graded_certificate(
 
 
 def graded_region(
-    request: tree.Request, scope: Lowering, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: list[dict[str, Any]]
+    request: tree.Request, scope: Evaluator, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: list[dict[str, Any]]
 ) -> tuple[Region, list[dict[str, Any]]]:
     """Spans of a condition as the verifier confirms them, with the certificate."""
     proof = prove_spans(condition, variable, low, high, found.places, rows)

@@ -15,11 +15,11 @@ from ..language.checker import check
 from ..language.messages import Refused
 from ..language.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
-from ..numerics.fitting.trade import TradeModel, suitable
+from ..numerics.fitting.standard_models import StandardModel, suitable
+from .evaluator import Evaluator
 from .interpreter import OnFault, run
-from .lower import Lowering
-from .novalue import with_unit
 from .tables import Tables
+from .undefined import with_unit
 from .values import Frame, ListValue
 
 _CURVE, _POINTS = 120, 240
@@ -67,7 +67,7 @@ def propose(
     }  # fmt: skip
 
 
-def _data(script: str, line: int, tables: Tables | None, on_fault: OnFault | None) -> tuple[Any, Any, Any, Lowering, tuple[str, str]]:
+def _data(script: str, line: int, tables: Tables | None, on_fault: OnFault | None) -> tuple[Any, Any, Any, Evaluator, tuple[str, str]]:
     """The numbers behind drawn points, the names of the script, and how the lists are written."""
     outcome = run(script, tables=tables, on_fault=on_fault)
     source = outcome.reading.source
@@ -81,7 +81,7 @@ def _data(script: str, line: int, tables: Tables | None, on_fault: OnFault | Non
     )
     if request is None or request.against is None:
         raise NotProposed("fits are proposed for points of one list against another")
-    scope = Lowering(source.text, Frame(dict(outcome.names)), lambda *_: ListValue(np.array([])))
+    scope = Evaluator(source.text, Frame(dict(outcome.names)), lambda *_: ListValue(np.array([])))
     try:
         y, x = (scope.as_list(scope.value(e), e).data for e in (request.subjects[0], request.against))
         option = request.option("errors")
@@ -104,7 +104,7 @@ def _data(script: str, line: int, tables: Tables | None, on_fault: OnFault | Non
     return x[rows], y[rows], None if errors is None else errors[rows], scope, tuple(texts)  # type: ignore[return-value]
 
 
-def _own(formula: str, scope: Lowering) -> TradeModel:
+def _own(formula: str, scope: Evaluator) -> StandardModel:
     reading = parse(f"own(x) = {formula}", BUILTINS)
     statements = reading.script.statements
     if reading.messages.has_errors() or len(statements) != 1 or not isinstance(statements[0], tree.Definition):
@@ -121,10 +121,10 @@ def _own(formula: str, scope: Lowering) -> TradeModel:
         raise NotProposed("this formula has nothing to adjust: all its names have values")
     parameters = tuple(dict.fromkeys(names))
     _checked(f"{_free_name(scope)}({', '.join(('x', *parameters))}) = {formula}", scope)
-    return TradeModel("own formula", formula, parameters)
+    return StandardModel("own formula", formula, parameters)
 
 
-def _checked(definition: str, scope: Lowering) -> None:
+def _checked(definition: str, scope: Evaluator) -> None:
     """The formula below the script must have no mistake, as a function of its parameters. Raises NotProposed."""
     reading = parse(f"{scope.text}\n{definition}", BUILTINS)
     check(reading, BUILTINS)
@@ -133,7 +133,7 @@ def _checked(definition: str, scope: Lowering) -> None:
         raise NotProposed(mistakes[0].text)
 
 
-def _free_name(scope: Lowering) -> str:
+def _free_name(scope: Evaluator) -> str:
     return next(name for name in map("own_{}".format, itertools.count(1)) if not scope.names.has(name))
 
 
@@ -147,7 +147,7 @@ def _apart(name: str) -> str:
     return f"write {letter}*x for {letter} times x"
 
 
-def _words_on_names(model: TradeModel) -> list[str]:
+def _words_on_names(model: StandardModel) -> list[str]:
     """What a formula may have been meant to say and does not: a name that holds x, and e, which is a number."""
     if model.name != "own formula":
         return []
@@ -158,12 +158,12 @@ def _words_on_names(model: TradeModel) -> list[str]:
 
 
 def _tried(
-    model: TradeModel, x: Any, y: Any, errors: Any, scope: Lowering, starts: dict[str, float], at: float | None
+    model: StandardModel, x: Any, y: Any, errors: Any, scope: Evaluator, starts: dict[str, float], at: float | None
 ) -> dict[str, Any] | None:  # fmt: skip
     reading = parse(f"show {model.formula}", BUILTINS)
     (statement,) = reading.script.statements
     assert isinstance(statement, tree.Show)
-    inner = Lowering(reading.source.text, scope.names, scope.request, frozenset({"x", *model.parameters}))
+    inner = Evaluator(reading.source.text, scope.names, scope.request, frozenset({"x", *model.parameters}))
     try:
         formula = inner.formula(statement.items[0])
         column = None if errors is None else Column(errors)
@@ -180,7 +180,7 @@ def _tried(
     return _told(model, found, x, at)
 
 
-def _told(model: TradeModel, found: Fit, x: Any, at: float | None) -> dict[str, Any]:
+def _told(model: StandardModel, found: Fit, x: Any, at: float | None) -> dict[str, Any]:
     line = np.linspace(float(x.min()), float(x.max()), _CURVE)
     values, _ = found.slopes_at([line])
     told: dict[str, Any] = {

@@ -17,19 +17,19 @@ from ..numerics.pieces import as_formula, value_at
 from ..numerics.roots import Roots
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
-from .asking import Progress, Window, free_variables, window_of
-from .findings import Told, root_value, tell_roots, tell_table
-from .fromdata import through_samples, together
-from .lower import Lowering, collected
-from .novalue import said_number, with_unit
+from .evaluator import Evaluator, collected
+from .findings import FindingDraft, root_value, roots_finding, table_finding
+from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
+from .search_window import Progress, Window, free_variables, window_of
 from .searching import more_digits, searched
+from .undefined import format_number, with_unit
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
 
 
-def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def work_out(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """What a request finds. Raises Refused."""
     subject = request.subjects[0]
     inner = scope.noting()
@@ -44,7 +44,7 @@ def work_out(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
     return told, value
 
 
-def _on_its_curve(request: tree.Request, scope: Lowering, told: Told, value: Value) -> Value:
+def _on_its_curve(request: tree.Request, scope: Evaluator, told: FindingDraft, value: Value) -> Value:
     """Where f(x) = 60 holds the place lies at the height 60: its curve is the left side."""
     subject = unwrapped(request.subjects[0])
     equation = isinstance(subject, tree.Comparison) and subject.signs == ("=",)
@@ -68,9 +68,9 @@ def _checked_value(value: Value) -> Value:
     return replace(value, places=checked(value.places), parts={n: checked(p) for n, p in value.parts.items()})
 
 
-def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def _one_each(request: tree.Request, subject: tree.ListOf, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """A list as a subject means one each: their rows one after the other, each with the number of its function."""
-    told: list[Told] = []
+    told: list[FindingDraft] = []
     values: list[FindingValue] = []
     for item in subject.items:
         one, value = ANSWERERS[request.noun](replace(request, subjects=(item,)), scope, progress)
@@ -86,7 +86,7 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, prog
             parts[name] = (*parts.get(name, ()), *places)
     firsts = [sum(len(t.values) for t in told[:k]) for k in range(len(told))]
     certificates = [{**part, "first": part["first"] + first} for first, t in zip(firsts, told, strict=True) for part in t.certificates]
-    whole = Told(
+    whole = FindingDraft(
         rows, weakest(t.evidence for t in told), all(t.complete for t in told), summary, told[0].method, notes, variable=told[0].variable,
         certificates=certificates,
     )  # fmt: skip
@@ -96,13 +96,13 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Lowering, prog
 # ---------------------------------------------------------------- roots and crossings
 
 
-def seen_near(told: Told, found: Roots, window: Window) -> None:
+def seen_near(told: FindingDraft, found: Roots, window: Window) -> None:
     """Small pictures near the first roots, and what became of the spans that were looked at."""
     told.strip = [list(r) for r in found.ruled]
     told.closeups = [close_up(window.formula, window.variable, r.x, window.ends).as_record() for r in found.roots[:MOST_SEEN]]
 
 
-def uncertain(told: Told, window: Window, found: Roots) -> None:
+def uncertain(told: FindingDraft, window: Window, found: Roots) -> None:
     """How far a place may be off because parameters in the formula were estimated from data."""
     for row, root in zip(told.values, found.roots, strict=False):
         error = place_error(window.formula, window.variable, root.x)
@@ -114,22 +114,22 @@ def uncertain(told: Told, window: Window, found: Roots) -> None:
         told.notes.append(f"with the uncertainty of what was fitted: {window.variable} = {', '.join(said[:6])}{more}")
 
 
-def _near_said(told: Told, request: tree.Request, found: Roots, window: Window, scope: Lowering, word: str) -> None:
+def _near_said(told: FindingDraft, request: tree.Request, found: Roots, window: Window, scope: Evaluator, word: str) -> None:
     """The summary of a search for the nearest one."""
     near = request.option("near")
     if near is None or not isinstance(near.value, tree.Expression):
         return
-    place = said_number(scope.number(near.value).value)
+    place = format_number(scope.number(near.value).value)
     if not found.roots:
         told.summary = f"No {word} at all." if found.complete else f"No {word} found."
         return
-    x = said_number(found.roots[0].x)
+    x = format_number(found.roots[0].x)
     told.summary = f"The {word} nearest to {place} is {window.variable} = {x}" + ("; none is nearer." if found.complete else ".")
 
 
 @answers("roots")
-def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
-    def formula_of(s: Lowering) -> Formula:
+def _roots(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
+    def formula_of(s: Evaluator) -> Formula:
         subject = request.subjects[0]
         if isinstance(subject, tree.Comparison):
             return c.subtract(*(s.formula(operand) for operand in subject.operands))
@@ -138,7 +138,7 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
     window = window_of(request, formula_of, scope, "roots")
     found, notes = searched(request, window, scope, progress)
     found, certificates = graded_roots(request, scope, window, found)
-    told = tell_roots(found, window.variable, *window.ends)
+    told = roots_finding(found, window.variable, *window.ends)
     told.certificates = certificates
     uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "root")
@@ -149,7 +149,7 @@ def _roots(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[
 
 
 @answers("crossings")
-def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def _crossings(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """Where two curves meet: the roots of their difference, with the height at each."""
     first, second = request.subjects
     if request.against is not None:
@@ -160,7 +160,7 @@ def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tu
         window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "crossings")
     found, notes = searched(request, window, scope, progress)
     found, certificates = graded_roots(request, scope, window, found)
-    told = tell_roots(found, window.variable, *window.ends, words=("crossing", "crossings"))
+    told = roots_finding(found, window.variable, *window.ends, words=("crossing", "crossings"))
     told.certificates = certificates
     uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "crossing")
@@ -184,7 +184,7 @@ def _crossings(request: tree.Request, scope: Lowering, progress: Progress) -> tu
 
 
 @answers("values")
-def _values(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def _values(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """A table of values over the list that the variable goes through."""
     window = request.windows[0]
     places = list(scope.elements(window))
@@ -201,7 +201,7 @@ def _values(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, 
         assert isinstance(column, ListValue | ItemsValue)
         columns[_column_name(item, columns, place if len(items) > 1 else 0)] = column
     table = TableValue("values", columns)
-    return tell_table(table, "floating-point arithmetic, about 15 digits", window.name, "checked"), table
+    return table_finding(table, "floating-point arithmetic, about 15 digits", window.name, "checked"), table
 
 
 def _column_name(item: tree.Expression, taken: dict[str, Any], place: int) -> str:
@@ -217,7 +217,7 @@ def _column_name(item: tree.Expression, taken: dict[str, Any], place: int) -> st
 
 
 @answers("fit")
-def _fit(request: tree.Request, scope: Lowering, _: Progress) -> tuple[Told, Value]:
+def _fit(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     return together(request, scope)
 
 

@@ -11,17 +11,17 @@ from ..formula.domain import infinite
 from ..formula.nodes import Formula
 from ..language import tree
 from ..numerics.equations import propose
+from ..numerics.infinite_intervals import find_nearest, find_roots_anywhere
 from ..numerics.pieces import roots_in_pieces, sign_changes
 from ..numerics.refine import bits_for, certain_digits, refined
 from ..numerics.roots import NotSearchable, Root, Roots, Stretch
-from ..numerics.tails import find_nearest, find_roots_anywhere
-from .asking import Progress, Window, digits_at, digits_of
-from .findings import Told
-from .lower import Lowering, refusal
-from .novalue import said_number
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft
+from .search_window import Progress, Window, digits_at, digits_of
+from .undefined import format_number
 
 
-def searched(request: tree.Request, window: Window, scope: Lowering, progress: Progress) -> tuple[Roots, list[str]]:
+def searched(request: tree.Request, window: Window, scope: Evaluator, progress: Progress) -> tuple[Roots, list[str]]:
     """All roots of the window, or the nearest one, with notes on the search."""
     near = request.option("near")
     try:
@@ -39,7 +39,7 @@ def searched(request: tree.Request, window: Window, scope: Lowering, progress: P
         changes = sign_changes(window.formula, window.variable, window.low, window.high)
         for place in [p for p in changes if p.x not in zeros][:5]:
             what = "a pole" if "pole" in place.kinds else "a jump"
-            notes.append(f"at {window.variable} = {said_number(place.x)} the sign changes through {what}, which is no zero")
+            notes.append(f"at {window.variable} = {format_number(place.x)} the sign changes through {what}, which is no zero")
     elif found.unsettled:
         family = _family_of(window.formula, window.variable)
         if family:
@@ -49,15 +49,15 @@ def searched(request: tree.Request, window: Window, scope: Lowering, progress: P
 
 def _nearest(window: Window, near: Formula) -> tuple[Roots, list[str]]:
     nearest = find_nearest(window.formula, window.variable, near, window.low, window.high)
-    place = said_number(certain_value(near).value)
-    notes = [f"{window.variable} = {said_number(x)} is exactly as far from {place}" for x in nearest.tied]
+    place = format_number(certain_value(near).value)
+    notes = [f"{window.variable} = {format_number(x)} is exactly as far from {place}" for x in nearest.tied]
     found = nearest.found
     if found.roots and not nearest.proven:
         notes.append("that none is nearer was not proven")
         found = replace(found, unsettled=found.unsettled or [Stretch(*nearest.searched)])
     elif not found.roots and not nearest.proven:
         low, high = nearest.searched
-        notes.append(f"sought from {said_number(low)} to {said_number(high)}")
+        notes.append(f"sought from {format_number(low)} to {format_number(high)}")
         found = replace(found, unsettled=found.unsettled or [Stretch(float("-inf"), low), Stretch(high, float("inf"))])
     return found, notes
 
@@ -69,7 +69,7 @@ def _family_of(formula: Formula, variable: str) -> str:
 
 
 def more_digits(
-    told: Told, request: tree.Request, scope: Lowering, roots: list[Root], variable: str, height: Formula | None = None
+    told: FindingDraft, request: tree.Request, scope: Evaluator, roots: list[Root], variable: str, height: Formula | None = None
 ) -> None:
     """The digits that were asked for, into the rows of roots."""
     digits = digits_of(request, scope)
@@ -86,7 +86,7 @@ def more_digits(
     _digits_said(told, digits)
 
 
-def _digits_said(told: Told, digits: int) -> None:
+def _digits_said(told: FindingDraft, digits: int) -> None:
     shown = [f"{told.variable} = {row['digits']['x']}" for row in told.values if "digits" in row]
     if shown and len(shown) <= 3:
         told.summary = f"{told.summary.rstrip('.')}: {'; '.join(shown)}."

@@ -25,19 +25,19 @@ from ..numerics.regions import Region, Span, region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
 from .answers import answers
-from .asking import Progress, Window, digits_of, digits_text, free_variables, span_of
-from .findings import Told, count_word, number_latex, root_value, tell_roots
-from .lower import Lowering, refusal
-from .novalue import said_number, short
+from .evaluator import Evaluator, refusal
+from .findings import FindingDraft, count_word, number_latex, root_value, roots_finding
 from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
+from .search_window import Progress, Window, digits_of, digits_text, free_variables, span_of
 from .searching import more_digits, searched
+from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
 
 SYSTEM_REACH = 10  # the same for each unknown of a system
 
 
 @answers("solution")
-def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tuple[Told, Value]:
+def solution(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """Equations by algebra or by search, inequalities as spans. Raises Refused."""
     unknowns = tuple(w.name for w in request.windows)
     if any(is_condition(s) for s in request.subjects):
@@ -59,7 +59,7 @@ def solution(request: tree.Request, scope: Lowering, progress: Progress) -> tupl
 
 class _Solver:
     def __init__(
-        self, request: tree.Request, scope: Lowering, unknowns: tuple[str, ...], equations: list[Formula], free: tuple[str, ...],
+        self, request: tree.Request, scope: Evaluator, unknowns: tuple[str, ...], equations: list[Formula], free: tuple[str, ...],
         progress: Progress,
     ) -> None:  # fmt: skip
         self.request, self.scope, self.unknowns, self.equations, self.progress = request, scope, unknowns, equations, progress
@@ -74,7 +74,7 @@ class _Solver:
             one = len(self.parameters) == 1
             self.notes.append(f"{names} {'has' if one else 'have'} no value and {'is' if one else 'are'} carried through")
 
-    def solve(self) -> tuple[Told, Value]:
+    def solve(self) -> tuple[FindingDraft, Value]:
         window = self.spans.get(self.unknowns[0]) if len(self.unknowns) == 1 else None
         proposed = propose(self.equations, self.unknowns, window)
         if proposed.kind == "finite":
@@ -87,7 +87,11 @@ class _Solver:
         what = ", ".join(self.unknowns)
         if proposed.kind == "none":
             proof = self._proof(proposed, [])
-            where = "" if window is None else f" from {short(certain_value(window[0]).value)} to {short(certain_value(window[1]).value)}"
+            where = (
+                ""
+                if window is None
+                else f" from {format_short(certain_value(window[0]).value)} to {format_short(certain_value(window[1]).value)}"
+            )
             evidence: Evidence = self._none_evidence(proposed) if proof is None else "proven" if proof.whole else "checked"
             told, value = self._said([], f"No real solution{where}.", "solved by algebra", True, evidence)
             told.certificates = [] if proof is None else part_of(proof, 0)
@@ -121,15 +125,15 @@ class _Solver:
     def _said(
         self, rows: list[dict[str, Any]], summary: str, method: str, complete: bool, evidence: Evidence, value: FindingValue | None = None,
         latex: str | None = None,
-    ) -> tuple[Told, Value]:  # fmt: skip
+    ) -> tuple[FindingDraft, Value]:  # fmt: skip
         for row in rows:
             row.setdefault("evidence", evidence)
-        told = Told(rows, evidence, complete, summary, method, self.notes, latex, variable=self.unknowns[0])
+        told = FindingDraft(rows, evidence, complete, summary, method, self.notes, latex, variable=self.unknowns[0])
         return told, value or FindingValue("solution", ())
 
     # ------------------------------------------------------------ exact
 
-    def _finite(self, proposed: Proposed) -> tuple[Told, Value] | None:
+    def _finite(self, proposed: Proposed) -> tuple[FindingDraft, Value] | None:
         rows: list[dict[str, Any]] = []
         places: dict[str, list[FoundPlace]] = {u: [] for u in self.unknowns}
         latex: list[str] = []
@@ -211,7 +215,7 @@ class _Solver:
         return (
             exact
             if exact == f"{value:g}" or len(exact) > 30
-            else f"{exact} = {short(value)}"
+            else f"{exact} = {format_short(value)}"
             if "/" in exact or not exact.lstrip("-").isdigit()
             else exact
         )
@@ -241,7 +245,7 @@ class _Solver:
 
     # ------------------------------------------------------------ numeric
 
-    def _numeric(self, why: str) -> tuple[Told, Value]:
+    def _numeric(self, why: str) -> tuple[FindingDraft, Value]:
         if self.parameters:
             names = ", ".join(self.parameters)
             raise refusal(
@@ -254,7 +258,7 @@ class _Solver:
             return self._one_numeric(why)
         return self._several_numeric(why)
 
-    def _one_numeric(self, why: str) -> tuple[Told, Value]:
+    def _one_numeric(self, why: str) -> tuple[FindingDraft, Value]:
         unknown = self.unknowns[0]
         infinity = c.constant("infinity")
         low, high = self.spans.get(unknown, (c.minus(infinity), infinity))
@@ -262,15 +266,17 @@ class _Solver:
         window = Window(clipped.formula, unknown, clipped.low, clipped.high, [])
         found, more = searched(self.request, window, self.scope, self.progress)
         found, certificates = graded_roots(self.request, self.scope, window, found)
-        told = tell_roots(found, unknown, *window.ends, words=("solution", "solutions"))
+        told = roots_finding(found, unknown, *window.ends, words=("solution", "solutions"))
         more_digits(told, self.request, self.scope, found.roots, unknown)
         notes = [f"{why}; solved numerically", *told.notes, *more]
         complete, evidence = told.complete, told.evidence
         rows = [{unknown: row["x"], **{n: v for n, v in row.items() if n not in ("x", "value")}} for row in told.values]
         value = root_value(found, unknown, "solution")
-        return Told(rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown, certificates=certificates), value
+        return FindingDraft(
+            rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown, certificates=certificates
+        ), value
 
-    def _several_numeric(self, why: str) -> tuple[Told, Value]:
+    def _several_numeric(self, why: str) -> tuple[FindingDraft, Value]:
         """All solutions in the windows, each proven to be alone in its intervals."""
         if len(self.equations) != len(self.unknowns):
             raise refusal("equations", f"{why}; there are {len(self.equations)} equations for {len(self.unknowns)} unknowns", self.request)
@@ -293,7 +299,7 @@ class _Solver:
             )
             complete = False
         for box in found.unsettled[:3]:
-            at = ", ".join(f"{u} = {short(float(x.mid()), 6)}" for u, x in zip(self.unknowns, box, strict=True))
+            at = ", ".join(f"{u} = {format_short(float(x.mid()), 6)}" for u, x in zip(self.unknowns, box, strict=True))
             notes.append(
                 f"near {at} the equations touch or run side by side; whether there is a solution, or more than one, was not settled"
             )
@@ -303,13 +309,15 @@ class _Solver:
         )
         n = len(found.solutions)
         where = ", ".join(
-            f"{u} from {short(certain_value(a).value)} to {short(certain_value(b).value)}"
+            f"{u} from {format_short(certain_value(a).value)} to {format_short(certain_value(b).value)}"
             for u, (a, b) in zip(self.unknowns, ends, strict=True)
         )
         head = f"{'Exactly ' if found.complete and n else ''}{count_word(n)} solution{'s' if n != 1 else ''} with {where}"
         if not found.complete:
             head = f"{count_word(n)} solution{'s' if n != 1 else ''} found with {where}; not settled whether there are others"
-        said = "; ".join(", ".join(f"{u} = {short(v)}" for u, v in zip(self.unknowns, s.values, strict=True)) for s in found.solutions[:4])
+        said = "; ".join(
+            ", ".join(f"{u} = {format_short(v)}" for u, v in zip(self.unknowns, s.values, strict=True)) for s in found.solutions[:4]
+        )
         summary = f"{head[:1].upper()}{head[1:]}{': ' + said if said else ''}{'; …' if n > 4 else ''}."
         parts = {
             u: tuple(FoundPlace(s.values[k], s.intervals[k], s.evidence) for s in found.solutions) for k, u in enumerate(self.unknowns)
@@ -335,7 +343,7 @@ class _Solver:
 # ---------------------------------------------------------------- inequalities
 
 
-def _inequalities(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
+def _inequalities(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
     """The spans of one unknown in which all conditions hold."""
     window = request.windows[0]
     unknown = window.name
@@ -362,10 +370,10 @@ def _inequalities(request: tree.Request, scope: Lowering) -> tuple[Told, Value]:
         summary = f"It holds for {' or '.join(said[:6])}{' or …' if len(said) > 6 else ''}."
     notes = []
     if found.unsettled:
-        where = ", ".join(f"{said_number(s.low, 6)} to {said_number(s.high, 6)}" for s in found.unsettled[:3])
+        where = ", ".join(f"{format_number(s.low, 6)} to {format_number(s.high, 6)}" for s in found.unsettled[:3])
         notes.append(f"not settled: {where}")
     method = "ends from proven zeros of the differences of both sides; between them the sign of one value"
-    told = Told(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown, certificates=certificates)
+    told = FindingDraft(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown, certificates=certificates)
     lows = tuple(_end_place(s.low, found.evidence) for s in found.spans)
     highs = tuple(_end_place(s.high, found.evidence) for s in found.spans)
     return told, FindingValue("solution", lows, {"low": lows, "high": highs})
@@ -400,12 +408,12 @@ def _span_said(span: Span, unknown: str) -> str:
     """`x < −2`, `−2 < x ≤ 3`, `x = 1`; nothing for all numbers."""
     low, high = span.low.x, span.high.x
     if low == high:
-        return f"{unknown} = {short(low)}"
+        return f"{unknown} = {format_short(low)}"
     endless = abs(low) == float("inf"), abs(high) == float("inf")
     if all(endless):
         return ""
     if endless[0]:
-        return f"{unknown} {'≤' if span.high_in else '<'} {short(high)}"
+        return f"{unknown} {'≤' if span.high_in else '<'} {format_short(high)}"
     if endless[1]:
-        return f"{unknown} {'≥' if span.low_in else '>'} {short(low)}"
-    return f"{short(low)} {'≤' if span.low_in else '<'} {unknown} {'≤' if span.high_in else '<'} {short(high)}"
+        return f"{unknown} {'≥' if span.low_in else '>'} {format_short(low)}"
+    return f"{format_short(low)} {'≤' if span.low_in else '<'} {unknown} {'≤' if span.high_in else '<'} {format_short(high)}"

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from flint import fmpq
 
-from .novalue import short
+from .undefined import format_short
 from .values import (
     DefinedFunction,
     FindingValue,
@@ -159,7 +159,7 @@ def scalar_text(value: Scalar) -> str:
     """A number as the names sheet shows it, with its quotient where it has a short one."""
     if value.gap:
         return "gap"
-    said = short(value.value, 12)
+    said = format_short(value.value, 12)
     exact = value.exact
     endless = exact is not None and exact != Fraction(f"{value.value:.12g}")
     if endless and exact is not None and 1 < exact.denominator <= 10_000 and abs(exact.numerator) < 10**8:
@@ -170,13 +170,13 @@ def scalar_text(value: Scalar) -> str:
 def text_of(value: Any) -> str:
     """A value in a few characters."""
     if isinstance(value, Scalar):
-        return "gap" if value.gap else short(value.value, 6)
+        return "gap" if value.gap else format_short(value.value, 6)
     if isinstance(value, PointValue):
         return f"({', '.join(text_of(i) for i in value.items)})"
     if isinstance(value, TextValue):
         return f'"{value.text}"'
     if isinstance(value, ListValue):
-        return _shortened([short(float(v), 6) if v == v else "gap" for v in value.data[:4]], len(value.data))
+        return _shortened([format_short(float(v), 6) if v == v else "gap" for v in value.data[:4]], len(value.data))
     if isinstance(value, ItemsValue):
         # Lists in lists are gone through once: their rows are not asked for their texts.
         return _shortened([text_of(v) for v in value.items[:4]], len(value.items))

@@ -9,8 +9,8 @@ import numpy as np
 from ...figure.model import AxisSpec, Scale
 from ...language import tree
 from ...language.messages import advise
-from ..lower import Lowering, refusal
-from ..novalue import short
+from ..evaluator import Evaluator, refusal
+from ..undefined import format_short
 from .style import StyleReader
 
 Span = tuple[float, float]
@@ -22,7 +22,7 @@ class AxisSettings:
     windows  those that others decided on (shared axes), lower end first
     """
 
-    def __init__(self, scope: Lowering, style: Callable[[], StyleReader]) -> None:
+    def __init__(self, scope: Evaluator, style: Callable[[], StyleReader]) -> None:
         self.scope, self._style = scope, style
         self.said: dict[str, tree.Axis] = {}
         self.windows: dict[str, Span] = {}
@@ -49,9 +49,9 @@ class AxisSettings:
             return self.windows.get(which)
         low, high = (self.scope.number(e).value for e in (axis.low, axis.high))
         if not low < high and not high < low:
-            raise refusal("window", f"the window of the axis runs from {short(low)} to {short(high)}", axis.low)
+            raise refusal("window", f"the window of the axis runs from {format_short(low)} to {format_short(high)}", axis.low)
         if self.scale(which) == "logarithmic" and min(low, high) <= 0:
-            raise refusal("log-window", f"a logarithmic axis starts above zero, not at {short(min(low, high))}", axis.low)
+            raise refusal("log-window", f"a logarithmic axis starts above zero, not at {format_short(min(low, high))}", axis.low)
         return min(low, high), max(low, high)
 
     def reversed(self, which: str) -> bool:
@@ -76,7 +76,7 @@ class AxisSettings:
         assert isinstance(option.value, tree.Expression)
         value = self.scope.number(option.value).value
         if not value > 0:
-            raise refusal("threshold", f"a threshold lies above zero, not at {short(value)}", option)
+            raise refusal("threshold", f"a threshold lies above zero, not at {format_short(value)}", option)
         return value
 
     def spec(self, which: str, low: float, high: float, text: str | None) -> AxisSpec:
@@ -89,7 +89,7 @@ class AxisSettings:
                 assert isinstance(value, tree.Expression)
                 spec.ticks = sorted(float(v) for v in np.asarray(self.scope.list(value), dtype=float) if low <= v <= high)
                 if not spec.ticks:
-                    raise refusal("ticks", f"none of these lies in the window, {short(low)} to {short(high)}", option)
+                    raise refusal("ticks", f"none of these lies in the window, {format_short(low)} to {format_short(high)}", option)
             elif option.name == "numbers":
                 spec.numbers = "full" if value == "plain" else str(value)
             elif option.name == "tones":

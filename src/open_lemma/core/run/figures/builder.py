@@ -10,9 +10,9 @@ from ...figure.model import FigureData, PanelData
 from ...figure.style import DRESSES
 from ...language import tree
 from ...language.messages import Message
-from ..asking import beyond_data
-from ..lower import Lowering, refusal
-from ..novalue import short
+from ..evaluator import Evaluator, refusal
+from ..search_window import beyond_data
+from ..undefined import format_short
 from .drawables.curve import Curve
 from .makers import DrawContext, annotation, drawn_by
 from .notes import FigureNotes, Note
@@ -29,7 +29,7 @@ class FigureBuilder:
     """
 
     def __init__(
-        self, scope: Lowering, line_of: Callable[[int], int], text: str, name: str, node: tree.Node, number_of: Callable[[Any, Any], str]
+        self, scope: Evaluator, line_of: Callable[[int], int], text: str, name: str, node: tree.Node, number_of: Callable[[Any, Any], str]
     ) -> None:
         self.line_of, self.text, self.name, self.number_of = line_of, text, name, number_of
         self.sheet_notes = FigureNotes(line_of, text, *DRESSES["paper"].size_mm)
@@ -60,7 +60,7 @@ class FigureBuilder:
     def notes(self) -> list[Note]:
         return self.sheet_notes.notes
 
-    def open_panel(self, panel: tree.Panel, scope: Lowering) -> None:
+    def open_panel(self, panel: tree.Panel, scope: Evaluator) -> None:
         """From here on what comes belongs to this panel."""
         if not self.opened:
             self.panels, self.opened = [], True
@@ -70,7 +70,7 @@ class FigureBuilder:
             StyleReader(scope, self.text).check_text(panel.title, panel)
         self.panels.append(self.panel)
 
-    def open_inset(self, inset: tree.Inset, scope: Lowering) -> PanelBuilder:
+    def open_inset(self, inset: tree.Inset, scope: Evaluator) -> PanelBuilder:
         """Until `close_inset`, what comes belongs to the inset."""
         outside = self.panel
         builder = InsetBuilder(scope, self.sheet_notes, self.line_of(inset.start), inset)
@@ -81,7 +81,7 @@ class FigureBuilder:
     def close_inset(self, outside: PanelBuilder) -> None:
         self.panel = outside
 
-    def setting(self, statement: tree.Statement, scope: Lowering) -> None:
+    def setting(self, statement: tree.Statement, scope: Evaluator) -> None:
         """A statement that says something of the window or the sheet. Raises Refused."""
         panel = self.panel
         if isinstance(statement, tree.Axis):
@@ -109,7 +109,7 @@ class FigureBuilder:
         else:
             self._sheet_setting(statement, scope)
 
-    def _sheet_setting(self, statement: tree.Statement, scope: Lowering) -> None:
+    def _sheet_setting(self, statement: tree.Statement, scope: Evaluator) -> None:
         if isinstance(statement, tree.Heading):
             StyleReader(scope, self.text).check_text(statement.text, statement)
             if self.inside_panel and statement.which == "title":
@@ -131,14 +131,14 @@ class FigureBuilder:
         elif isinstance(statement, tree.Shared):
             self.shared = (*self.shared, statement.which)
 
-    def draw(self, request: tree.Request, scope: Lowering) -> None:
+    def draw(self, request: tree.Request, scope: Evaluator) -> None:
         """One more thing to be drawn, with the names of the place where it stands (a loop may draw many)."""
         self._count(request)
         for thing in drawn_by(DrawContext(scope, self.text), request):
             self.panel.add(thing)
             if isinstance(thing, Curve) and thing.narrowed and thing.low is not None and thing.high is not None:
                 source = self.text[thing.subject.start : thing.subject.end]
-                text = f"{source} is defined from {short(thing.low)} to {short(thing.high)} and drawn there"
+                text = f"{source} is defined from {format_short(thing.low)} to {format_short(thing.high)} and drawn there"
                 self.notes.append(Note(self.line_of(request.start), text))
             if not isinstance(thing, Curve):
                 continue

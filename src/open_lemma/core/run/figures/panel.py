@@ -15,8 +15,8 @@ from ...language import tree
 from ...language.messages import advise
 from ...numerics.sampling import Sampled, View, away_from_breaks, sample
 from ...numerics.windows import Choice, y_window
-from ..lower import Lowering, refusal
-from ..novalue import short
+from ..evaluator import Evaluator, refusal
+from ..undefined import format_short
 from .axes import AxisSettings, Span
 from .drawables.base import Drawable, Look, Side
 from .drawables.section import SLIVER, Section
@@ -31,7 +31,7 @@ Looks = dict[str, Look | None]
 class PanelBuilder:
     """Works through what stands in one window; order among the statements does not matter."""
 
-    def __init__(self, scope: Lowering, notes: FigureNotes, line: int, node: tree.Node) -> None:
+    def __init__(self, scope: Evaluator, notes: FigureNotes, line: int, node: tree.Node) -> None:
         self.scope, self.notes, self.line, self.node = scope, notes, line, node
         self.named: dict[str, Drawable] = {}  # what is drawn, by id
         self.axes = AxisSettings(scope, lambda: self.style)
@@ -135,7 +135,7 @@ class PanelBuilder:
             raise refusal("log-window", "nothing to be drawn lies above zero, where a logarithmic axis is", axis)
         if low <= 0:
             low = high / 1000
-            self.say(axis, f"a logarithmic axis has no zero: it starts at {short(low, 4)}")
+            self.say(axis, f"a logarithmic axis has no zero: it starts at {format_short(low, 4)}")
         return (low, high) if low < high else (low / 2, high * 2)
 
     # ------------------------------------------------------------ building
@@ -169,7 +169,7 @@ class PanelBuilder:
                 thing.describe(self, self._view(x, choices[side], side), looks[name], found.get(name))
         left = choices["left"]
         if self.given("y") is None:
-            self.note(f"vertical window {short(left.low, 4)} to {short(left.high, 4)}: {left.reason}")
+            self.note(f"vertical window {format_short(left.low, 4)} to {format_short(left.high, 4)}: {left.reason}")
         views = {s: self._view(x, c, s) for s, c in choices.items()}
         series = [
             t.series(name, self, views[t.side], self.place_of(t), looks[name], found.get(name)) for name, t in self.named.items()
@@ -335,7 +335,7 @@ def _one(names: set[str | None]) -> str | None:
 class InsetBuilder(PanelBuilder):
     """A small window inside another; without drawn things of its own it shows those around it."""
 
-    def __init__(self, scope: Lowering, notes: FigureNotes, line: int, node: tree.Inset) -> None:
+    def __init__(self, scope: Evaluator, notes: FigureNotes, line: int, node: tree.Inset) -> None:
         super().__init__(scope, notes, line, node)
         self.inset = node
         self.no_legend = True
@@ -350,7 +350,7 @@ class InsetBuilder(PanelBuilder):
             assert isinstance(size.value, tree.Expression)
             share = self.scope.number(size.value).value
             if not 0.1 <= share <= 0.9:
-                raise refusal("option-range", f"an inset takes 0.1 to 0.9 of the window, not {short(share)}", size)
+                raise refusal("option-range", f"an inset takes 0.1 to 0.9 of the window, not {format_short(share)}", size)
         self.share = (around.share[0] * share, around.share[1] * share)
         self.notes = around.notes.aside()
         panel = self.build(self.natural_x())

@@ -21,9 +21,9 @@ from ...numerics.surfaces.meetings import meeting
 from ...numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
 from ...numerics.surfaces.sections import outline
 from ...numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
-from ..lower import refusal
-from ..novalue import measured, short
+from ..evaluator import refusal
 from ..slopes import reading
+from ..undefined import format_short, measured
 from .drawables.annotations import Mark
 from .drawables.base import Drawable
 from .drawables.contours import Contours
@@ -153,7 +153,7 @@ class SceneBuilder:
                 room = 0.04 * (high - low) if closed[k] else 0.0
                 definition.spans[k] = low, high = _tidied(low - room, high + room)
                 why = "all of it that was found lies there" if closed[k] else "it goes on beyond"
-                definition.notes.append(f"window for {name} chosen: {short(low)} to {short(high)}, {why}")
+                definition.notes.append(f"window for {name} chosen: {format_short(low)} to {format_short(high)}, {why}")
 
     def _with_planes(self, k: int, low: float, high: float) -> Span:
         """A span along an axis, wide enough for the closed sections that were asked for, and for the planes across it."""
@@ -269,7 +269,7 @@ class SceneBuilder:
             assert own is not None
             low, high = max(own[0], window[0]), min(own[1], window[1])
             if not low < high:
-                text = f"this surface runs from {short(own[0])} to {short(own[1])}, outside the window of the axis"
+                text = f"this surface runs from {format_short(own[0])} to {format_short(own[1])}, outside the window of the axis"
                 raise refusal("outside-window", text, surface.node)
             spans.append((low, high))
         return spans
@@ -326,7 +326,7 @@ class SceneBuilder:
             value = self.panel.scope.number(option.value).value
             limit = 360.0 if option.name == "azimuth" else 90.0
             if not -limit <= value <= limit:
-                raise refusal("option-range", f"{option.name} is {-limit:g}° to {limit:g}°, not {short(value)}", option)
+                raise refusal("option-range", f"{option.name} is {-limit:g}° to {limit:g}°, not {format_short(value)}", option)
             found[option.name] = value
         return found["azimuth"], found["elevation"]
 
@@ -374,7 +374,7 @@ class SceneBuilder:
         room = 1e-6 * (box[2, 1] - box[2, 0])
         sides = [w for w, out in (("below", (z < box[2, 0] - room).any()), ("above", (z > box[2, 1] + room).any())) if out]
         if sides and self.panel.given("z") is None:
-            ends = " and ".join(short(float(box[2, int(w == "above")]), 4) for w in sides)
+            ends = " and ".join(format_short(float(box[2, int(w == "above")]), 4) for w in sides)
             surface.definition.notes.append(f"grows far beyond the rest; cut {' and '.join(sides)} at {ends}")
 
     # ------------------------------------------------------------ colours and levels
@@ -591,7 +591,7 @@ class SceneBuilder:
                     say(thing.node, "drawn within the outline of the points; beyond it would be extrapolation")
         given = self.panel.given("z")
         if given is None:
-            self.panel.note(f"heights from {short(float(box[2, 0]), 4)} to {short(float(box[2, 1]), 4)}, so that all is seen")
+            self.panel.note(f"heights from {format_short(float(box[2, 0]), 4)} to {format_short(float(box[2, 1]), 4)}, so that all is seen")
         self.panel.note(scene.stretch)
 
 
@@ -616,7 +616,7 @@ def _times(factor: float) -> str:
 def _plain(factor: float) -> str:
     """Two digits, and no power of ten where zeros will do."""
     rounded = float(f"{factor:.2g}")
-    return f"{rounded:.0f}" if 10 <= rounded < 1e5 else short(rounded, 2)
+    return f"{rounded:.0f}" if 10 <= rounded < 1e5 else format_short(rounded, 2)
 
 
 def _finite_ends(sheet: Sheet, us: Floats, vs: Floats, heights: Floats) -> Floats | None:

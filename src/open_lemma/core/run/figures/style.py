@@ -15,8 +15,8 @@ from ...language.cursor import nearest
 from ...language.messages import Refused, advise, replace
 from ...language.vocabulary import NOUNS, OPTIONS
 from ...language.vocabulary.options import range_of
-from ..lower import Lowering, described, refusal
-from ..novalue import short
+from ..evaluator import Evaluator, described, refusal
+from ..undefined import format_short
 from ..values import PointValue, TextValue
 
 
@@ -27,7 +27,7 @@ def _drawn(request: tree.Request) -> str:
 class StyleReader:
     """Works out options with the names of the place where they stand. All of it raises Refused."""
 
-    def __init__(self, scope: Lowering, text: str) -> None:
+    def __init__(self, scope: Evaluator, text: str) -> None:
         self.scope, self.text = scope, text
 
     def of_request(self, request: tree.Request, place: int, count: int) -> dict[str, Any]:
@@ -98,7 +98,7 @@ class StyleReader:
         value = self.scope.number(e).value
         low, high = range_of(OPTIONS[option.name])
         if value != round(value) or not low <= value <= high:
-            raise refusal("option-range", f"{option.name} is a whole number from {low:g} to {high:g}, not {short(value)}", option)
+            raise refusal("option-range", f"{option.name} is a whole number from {low:g} to {high:g}, not {format_short(value)}", option)
         return int(value)
 
     def _colour(self, value: Any, option: tree.Option) -> str:

@@ -22,10 +22,10 @@ from ...numerics.interpolation import NotInterpolable
 from ...numerics.plane import surface_through
 from ...numerics.surfaces.sections import plane_of
 from ...numerics.windows import Choice, x_window
-from ..asking import beyond_data, free_variables
-from ..lower import Lowering, refusal
-from ..novalue import short
+from ..evaluator import Evaluator, refusal
+from ..search_window import beyond_data, free_variables
 from ..slopes import reading, value_of
+from ..undefined import format_short
 from ..values import FunctionValue, ItemsValue, ListValue
 from .drawables.contours import Contours
 from .drawables.section import Section
@@ -38,7 +38,7 @@ _FAR = Fraction(10) ** 300
 class SpaceCollector:
     """Turns requests that have to do with space into drawn things. `style_of` gives the style of a request."""
 
-    def __init__(self, scope: Lowering, text: str, style_of: Callable[[tree.Request, int, int], dict[str, Any]]) -> None:
+    def __init__(self, scope: Evaluator, text: str, style_of: Callable[[tree.Request, int, int], dict[str, Any]]) -> None:
         self.scope, self.text, self.style_of = scope, text, style_of
 
     def surfaces(self, request: tree.Request) -> list[Surface]:
@@ -95,7 +95,7 @@ class SpaceCollector:
             return data
         count = self.scope.number(option.value).value
         if count != round(count) or not 1 <= count <= 400:
-            text = f"a number of levels is whole, from 1 to 400, not {short(count)}"
+            text = f"a number of levels is whole, from 1 to 400, not {format_short(count)}"
             raise refusal("levels", text, option, advise("levels [0.5], levels 8"))
         return int(count)
 
@@ -241,7 +241,9 @@ class SpaceCollector:
             choices = [cut(k, low + (high - low) * share) for share in (0.5, 0.25, 0.75)]
             found = choices[0] if choices[0].telling else middle([*choices[1:], first[k]])
             definition.spans[k] = (found.low, found.high)
-            definition.notes.append(f"window for {definition.names[k]} chosen: {short(found.low)} to {short(found.high)}, {found.reason}")
+            definition.notes.append(
+                f"window for {definition.names[k]} chosen: {format_short(found.low)} to {format_short(found.high)}, {found.reason}"
+            )
 
     # ------------------------------------------------------------ sections
 

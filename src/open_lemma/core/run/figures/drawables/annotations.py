@@ -10,7 +10,7 @@ import numpy as np
 from ....figure.model import Floats, Kind, Series
 from ....language import tree
 from ....numerics.sampling import Sampled, View
-from ...novalue import short
+from ...undefined import format_short
 from .base import Drawable, Look, PanelContext, Span
 
 
@@ -69,9 +69,9 @@ class ReferenceLine(Annotation):
         """What is said of it where it cannot be seen."""
         level, upright = bool(np.isnan(self.x).all()), bool(np.isnan(self.y).all())
         if level and not view.y_low <= self.y[0] <= view.y_high:
-            return f"this line at {short(float(self.y[0]))} lies outside the window"
+            return f"this line at {format_short(float(self.y[0]))} lies outside the window"
         if upright and not level and not view.x_low <= self.x[0] <= view.x_high:
-            return f"this line at {short(float(self.x[0]))} lies outside the window"
+            return f"this line at {format_short(float(self.x[0]))} lies outside the window"
         return None
 
 
@@ -93,7 +93,7 @@ class TextNote(Annotation):
     def outside(self, view: View) -> str | None:
         if view.x_low <= self.x[0] <= view.x_high and view.y_low <= self.y[0] <= view.y_high:
             return None
-        return f"the text stands at ({short(float(self.x[0]))}, {short(float(self.y[0]))}), outside the window"
+        return f"the text stands at ({format_short(float(self.x[0]))}, {format_short(float(self.y[0]))}), outside the window"
 
 
 @dataclass

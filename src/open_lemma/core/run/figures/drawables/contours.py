@@ -11,8 +11,8 @@ from ....figure.model import Floats, Series
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.sampling import Sampled, View
-from ...lower import refusal
-from ...novalue import short
+from ...evaluator import refusal
+from ...undefined import format_short
 from ..extent import length_on_paper, reach
 from ..levels import level_lines, levels_between
 from ..surface_definition import Span, SurfaceDefinition
@@ -64,8 +64,8 @@ class Contours(Drawable):
         lines = [(level, x, y) for level, x, y in level_lines(self.definition, self.spans, levels, size) if x.size]
         missing = [level for level in levels if level not in {at for at, _, _ in lines}]
         if missing:
-            said = ", ".join(short(v) for v in missing[:5]) + (f" and {len(missing) - 5} more" if len(missing) > 5 else "")
-            panel.say(self.node, f"no line at {said}: the heights in the window run from {short(low, 4)} to {short(high, 4)}")
+            said = ", ".join(format_short(v) for v in missing[:5]) + (f" and {len(missing) - 5} more" if len(missing) > 5 else "")
+            panel.say(self.node, f"no line at {said}: the heights in the window run from {format_short(low, 4)} to {format_short(high, 4)}")
         gap = np.array([np.nan])
         x, y, tints = (np.concatenate([p for part in lines for p in (part[k] if k else np.full(part[1].size, part[0]), gap)] or [gap])
                        for k in (1, 2, 0))  # fmt: skip

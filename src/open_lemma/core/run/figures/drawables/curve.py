@@ -15,9 +15,9 @@ from ....language import tree
 from ....numerics.bounds import bounds_of
 from ....numerics.sampling import Break, Sampled, Sampler, View, even_poles
 from ....numerics.windows import x_window
-from ...lower import refusal
-from ...novalue import no_value, short
+from ...evaluator import refusal
 from ...slopes import value_of
+from ...undefined import format_short, no_value
 from ..clip import within_paper
 from ..extent import reach
 from .base import Drawable, Look, PanelContext, Span, texts_of
@@ -68,7 +68,7 @@ class Curve(Drawable):
             else:
                 choice = x_window(self.function)
                 self.low, self.high = choice.low, choice.high
-                text = f"window for {self.variable} chosen: {short(choice.low)} to {short(choice.high)}, {choice.reason}"
+                text = f"window for {self.variable} chosen: {format_short(choice.low)} to {format_short(choice.high)}, {choice.reason}"
                 panel.say(self.node, text)
         return self.low, self.high
 
@@ -82,7 +82,7 @@ class Curve(Drawable):
         assert self.high is not None
         low, high = max(self.low, x_low), min(self.high, x_high)
         if not low < high:
-            text = f"this curve runs from {short(self.low)} to {short(self.high)}, outside the window of the axis"
+            text = f"this curve runs from {format_short(self.low)} to {format_short(self.high)}, outside the window of the axis"
             raise refusal("outside-window", text, self.node)
         sampler = Sampler(self.function, low, high, logarithmic, bounds_of(self.formula, self.variable))
         places = division_places(self.formula, self.variable)
@@ -90,7 +90,9 @@ class Curve(Drawable):
         first = sampler.first_grid(sorted(set(places)))
         if not np.isfinite(first[1]).any():
             why = self._why(float(first[0][first[0].size // 2]))
-            raise refusal("nowhere-defined", f"this has no value anywhere from {short(low)} to {short(high)}: {why}", self.node)
+            raise refusal(
+                "nowhere-defined", f"this has no value anywhere from {format_short(low)} to {format_short(high)}: {why}", self.node
+            )
         return Look(sampler, first)
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
@@ -185,7 +187,7 @@ def _spans_of_curves(panel: PanelContext) -> list[Span]:
 
 def _tidy(value: float, view: View) -> str:
     scale = view.x_high - view.x_low
-    return short(0.0 if abs(value) < 1e-12 * scale else value, 6)
+    return format_short(0.0 if abs(value) < 1e-12 * scale else value, 6)
 
 
 def _plain_place(b: Break, view: View) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 from ....figure.model import Floats, Series
 from ....language import tree
 from ....numerics.sampling import Sampled, View
-from ...novalue import short
+from ...undefined import format_short
 from .base import Drawable, Look, PanelContext, Span
 
 
@@ -36,7 +36,9 @@ class Histogram(Drawable):
     def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
         width = float(self.edges[1] - self.edges[0])
         if self.by_rule:
-            panel.say(self.node, f"{_counted(self.counts.size, 'part')}, each {short(width)} wide, by the rule of Freedman and Diaconis")
+            panel.say(
+                self.node, f"{_counted(self.counts.size, 'part')}, each {format_short(width)} wide, by the rule of Freedman and Diaconis"
+            )
         if self.outside:
             panel.say(self.node, f"outside of all parts: {_counted(self.outside, 'number')}")
         middles = (self.edges[:-1] + self.edges[1:]) / 2

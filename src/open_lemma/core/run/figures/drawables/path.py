@@ -14,8 +14,8 @@ from ....formula.tape import Tape
 from ....language import tree
 from ....numerics.parametric import first_look, follow
 from ....numerics.sampling import Sampled, View
-from ...lower import refusal
-from ...novalue import short
+from ...evaluator import refusal
+from ...undefined import format_short
 from ..extent import reach
 from .base import Drawable, Look, PanelContext, Span, texts_of
 from .tints import tint_values
@@ -49,7 +49,7 @@ class Path(Drawable):
     def span(self, panel: PanelContext, logarithmic: bool) -> Span:
         xs = reach(self._first.x)
         if not xs.size:
-            text = f"this has no value anywhere from {short(self.low)} to {short(self.high)}"
+            text = f"this has no value anywhere from {format_short(self.low)} to {format_short(self.high)}"
             raise refusal("nowhere-defined", text, self.node)
         room = 0.0 if logarithmic else (0.04 * float(np.ptp(xs)) or 0.5)
         return float(xs.min()) - room, float(xs.max()) + room

@@ -17,9 +17,9 @@ from ....numerics.sampling import Sampled, View
 from ....numerics.surfaces.isosurface import own_boxes
 from ....numerics.surfaces.sections import Plane, lifted, section_of_field, section_of_sheet
 from ....numerics.surfaces.sections import Section as FoundSection
-from ...lower import refusal
-from ...novalue import measured
+from ...evaluator import refusal
 from ...slopes import second
+from ...undefined import measured
 from ..surface_definition import NOWHERE, Span, SurfaceDefinition
 from .base import Drawable, Look, PanelContext
 from .contours import heights_seen

@@ -9,8 +9,8 @@ import numpy as np
 from ....figure.model import Floats
 from ....formula.tape import Tape
 from ....language import tree
-from ...lower import described, refusal
-from ...novalue import short
+from ...evaluator import described, refusal
+from ...undefined import format_short
 from ...values import FindingValue, FoundPlace, PointValue
 from ..drawables.annotations import Mark, ReferenceLine, TextNote
 from ..drawables.base import Drawable
@@ -55,12 +55,12 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
     if isinstance(found, PointValue) and len(found.items) == 3:
         place = context.style.coordinates(statement.finding)
         style = context.style.of_statement(statement, statement.options)
-        said = ", ".join(short(v, 3) for v in place)
+        said = ", ".join(format_short(v, 3) for v in place)
         return SpaceAnnotation(statement, style, kind="mark", places=np.array([place]), text=said)
     if isinstance(found, PointValue) and len(found.items) == 2:
         a, b = context.style.point(statement.finding)
         style = context.style.of_statement(statement, statement.options)
-        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=f"{short(a, 4)}, {short(b, 4)}")
+        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=f"{format_short(a, 4)}, {format_short(b, 4)}")
     if not isinstance(found, FindingValue):
         raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
     if not found.places:

@@ -15,10 +15,10 @@ from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
-from ...asking import variable_of
-from ...lower import refusal
-from ...novalue import short
+from ...evaluator import refusal
+from ...search_window import variable_of
 from ...slopes import value_of
+from ...undefined import format_short
 from ...values import FunctionValue
 from ..drawables.base import Drawable
 from ..drawables.curve import Curve
@@ -159,7 +159,7 @@ def _tangent(context: DrawContext, request: tree.Request) -> list[Drawable]:
     height = substitute(formula, {variable: place.formula})
     values = [float(np.asarray(v)) for v in Tape([height, slope], []).numeric()]
     if not np.isfinite(values).all():
-        raise refusal("no-tangent", f"there is no tangent at {variable} = {short(place.value)}", at)
+        raise refusal("no-tangent", f"there is no tangent at {variable} = {format_short(place.value)}", at)
     line = c.add(height, c.times(slope, c.subtract(Variable(variable), place.formula)))
     low = high = None
     if window is not None and window.low is not None and window.high is not None:

@@ -11,8 +11,8 @@ from ....figure.model import Floats
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....language.messages import advise
-from ...lower import refusal
-from ...novalue import short
+from ...evaluator import refusal
+from ...undefined import format_short
 from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue
 from ..drawables.base import Drawable
 from ..drawables.points import Points, staircase
@@ -195,7 +195,7 @@ def _spread(context: DrawContext, e: tree.Expression, size: int) -> Floats:
     if data.size != size:
         raise refusal("list-lengths", f"{context.source(e)} has {data.size} elements for {size} points", e)
     if (data[np.isfinite(data)] < 0).any():
-        raise refusal("errors", f"an uncertainty is not negative; the least here is {short(float(np.nanmin(data)))}", e)
+        raise refusal("errors", f"an uncertainty is not negative; the least here is {format_short(float(np.nanmin(data)))}", e)
     return data
 
 

@@ -7,8 +7,8 @@ import numpy as np
 from ....figure.model import Floats
 from ....language import tree
 from ....language.messages import advise
-from ...lower import refusal
-from ...novalue import short
+from ...evaluator import refusal
+from ...undefined import format_short
 from ...values import ListValue
 from ..drawables.base import Drawable
 from ..drawables.histogram import Histogram, edges_by_rule
@@ -50,12 +50,13 @@ def _said_edges(context: DrawContext, request: tree.Request, data: Floats) -> Fl
         if not 2 <= edges.size <= _MOST + 1 or not np.isfinite(edges).all():
             raise refusal("bins", f"the ends of 1 to {_MOST} parts are needed, not {edges.size} numbers", option)
         if widths.max() - widths.min() > 1e-9 * (edges[-1] - edges[0]):
-            text = f"the parts are equally wide, so that heights compare; here they are {short(widths.min())} to {short(widths.max())} wide"
+            least, most = format_short(widths.min()), format_short(widths.max())
+            text = f"the parts are equally wide, so that heights compare; here they are {least} to {most} wide"
             raise refusal("bins", text, option, advise("bins 0 to 10 step 2"))
         return edges
     count = context.scope.number(option.value).value
     if count != round(count) or not 1 <= count <= _MOST:
-        raise refusal("bins", f"a number of parts is whole, from 1 to {_MOST}, not {short(count)}", option, advise("bins 12"))
+        raise refusal("bins", f"a number of parts is whole, from 1 to {_MOST}, not {format_short(count)}", option, advise("bins 12"))
     low, high = float(data.min()), float(data.max())
     if low == high:
         low, high = low - 0.5, high + 0.5

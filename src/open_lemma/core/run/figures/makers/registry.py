@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ....language import tree
-from ...lower import Lowering
+from ...evaluator import Evaluator
 from ..drawables.base import Drawable
 from ..style import StyleReader
 
@@ -16,7 +16,7 @@ from ..style import StyleReader
 class DrawContext:
     """The names of the place where a request stands, and the text of the script."""
 
-    scope: Lowering
+    scope: Evaluator
     text: str
 
     @cached_property

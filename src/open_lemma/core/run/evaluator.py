@@ -29,7 +29,7 @@ from ..language.kinds import gives_formula, step_message
 from ..language.messages import Message, Refused, advise, replace
 from ..numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
 from ..numerics.integrals import NoIntegral
-from .novalue import no_value, short
+from .undefined import format_short, no_value
 from .values import (
     GAP,
     MAX_EXACT_BITS,
@@ -59,7 +59,7 @@ def refusal(code: str, text: str, node: tree.Node, *fixes: Any) -> Refused:
     return Refused(Message("error", code, node.start, node.end, text, tuple(fixes)))
 
 
-class Lowering:
+class Evaluator:
     """Turns expressions into formulas within a scope.
 
     text     the script, for fixes that turn its parts around
@@ -73,7 +73,7 @@ class Lowering:
         self,
         text: str,
         names: Frame,
-        request: Callable[[tree.Request, Lowering], Value],
+        request: Callable[[tree.Request, Evaluator], Value],
         variables: frozenset[str] = frozenset(),
         say: Callable[[str, tree.Node], None] = lambda *_: None,
         warn: Callable[[str, str, tree.Node], None] = lambda *_: None,
@@ -82,18 +82,18 @@ class Lowering:
         self.warn = warn
         self.rounded: list[str] = []  # what went through doubles on its way into what was asked for
 
-    def within(self, *variables: str) -> Lowering:
+    def within(self, *variables: str) -> Evaluator:
         """The same scope with these names as variables."""
-        return self._like(Lowering(self.text, self.names, self.request, self.variables | set(variables), self.say, self.warn))
+        return self._like(Evaluator(self.text, self.names, self.request, self.variables | set(variables), self.say, self.warn))
 
-    def with_names(self, names: Frame) -> Lowering:
-        return self._like(Lowering(self.text, names, self.request, self.variables, self.say, self.warn))
+    def with_names(self, names: Frame) -> Evaluator:
+        return self._like(Evaluator(self.text, names, self.request, self.variables, self.say, self.warn))
 
-    def noting(self) -> Lowering:
+    def noting(self) -> Evaluator:
         """The same scope, which notes in `rounded` what went through doubles from here on."""
-        return Lowering(self.text, self.names, self.request, self.variables, self.say, self.warn)
+        return Evaluator(self.text, self.names, self.request, self.variables, self.say, self.warn)
 
-    def _like(self, scope: Lowering) -> Lowering:
+    def _like(self, scope: Evaluator) -> Evaluator:
         scope.rounded = self.rounded
         return scope
 
@@ -413,7 +413,7 @@ class Lowering:
         if first.value < last.value:
             return first, last
         turned = f"{self.text[high.start : high.end]} to {self.text[low.start : low.end]}"
-        text = f"{what} runs from {short(first.value)} to {short(last.value)}; it must rise"
+        text = f"{what} runs from {format_short(first.value)} to {format_short(last.value)}; it must rise"
         fixes = (replace(low.start, high.end, turned),) if first.value > last.value else ()
         raise Refused(Message("error", "window", low.start, high.end, text, fixes))
 
@@ -629,11 +629,11 @@ class Lowering:
         n, first, second, seed = (self.number(a) for a in e.arguments)
         for scalar, what, most, argument in ((n, "a count", MAX_LIST, e.arguments[0]), (seed, "a seed", 2**63, e.arguments[3])):
             if scalar.value != int(scalar.value) or not 0 <= scalar.value <= most:
-                raise refusal("count", f"{what} is a whole number from 0 to {most}, not {short(scalar.value)}", argument)
+                raise refusal("count", f"{what} is a whole number from 0 to {most}, not {format_short(scalar.value)}", argument)
         if entry.name == "normal" and second.value < 0:
-            raise refusal("random", f"a standard deviation is not negative; this one is {short(second.value)}", e.arguments[2])
+            raise refusal("random", f"a standard deviation is not negative; this one is {format_short(second.value)}", e.arguments[2])
         if entry.name == "uniform" and not first.value <= second.value:
-            raise refusal("random", f"the span runs from {short(first.value)} to {short(second.value)}; it must rise", e)
+            raise refusal("random", f"the span runs from {format_short(first.value)} to {format_short(second.value)}; it must rise", e)
         unit = self.unit(c.add(first.formula, second.formula), e)
         return ListValue(entry.values(int(n.value), first.value, second.value, int(seed.value)), unit)
 
@@ -746,8 +746,9 @@ class Lowering:
             outside = values[(values < ends[0]) | (values > ends[1])]
             if outside.size:
                 self.warn(
-                    "extrapolation", f"{parameter} = {short(float(outside[0]))} lies beyond the data of {function.name}, which go from "
-                    f"{short(ends[0])} to {short(ends[1])}: this is extrapolated", e,
+                    "extrapolation",
+                    f"{parameter} = {format_short(float(outside[0]))} lies beyond the data of {function.name}, which go from "
+                    f"{format_short(ends[0])} to {format_short(ends[1])}: this is extrapolated", e,
                 )  # fmt: skip
         return Apply(c.DATA, (body, argument, low, high))
 
@@ -797,7 +798,7 @@ class Lowering:
         assert isinstance(option.value, tree.Expression)
         said = self.number(option.value)
         if said.value != int(said.value) or not least <= said.value <= most:
-            raise refusal("order", f"an order is a whole number from {least} to {most}, not {short(said.value)}", option)
+            raise refusal("order", f"an order is a whole number from {least} to {most}, not {format_short(said.value)}", option)
         return int(said.value)
 
     def derivative_of(self, e: tree.Request) -> Formula:
@@ -822,7 +823,7 @@ _PICKS = (
     tree.Index, tree.Request, tree.Comprehension, tree.ListOf, tree.Range, tree.Join, tree.PointOf, tree.Text, tree.Truth, tree.Quantity,
 )  # fmt: skip
 _PASS_GAPS = frozenset("sum product mean median sd variance min max".split())
-_STRUCTURAL: dict[type, Callable[[Lowering, Any], Value | None]] = {
+_STRUCTURAL: dict[type, Callable[[Evaluator, Any], Value | None]] = {
     tree.Text: lambda _, e: TextValue(e.value),
     tree.Group: lambda s, e: s._structural(e.inner),
     tree.Request: lambda s, e: s._asked(e),
@@ -939,9 +940,9 @@ def _as_text(value: Value, e: tree.Expression) -> str:
         return value.text
     if isinstance(value, Scalar):
         unit = value.unit
-        return short(value.value) + (f" {unit}" if unit is not None and not unit.plain else "")
+        return format_short(value.value) + (f" {unit}" if unit is not None and not unit.plain else "")
     if isinstance(value, FindingValue) and len(value.places) == 1:
-        return short(value.places[0].value)
+        return format_short(value.places[0].value)
     if isinstance(value, TruthValue):
         return "true" if value.truth else "false"
     raise refusal("not-joined", f"a text and {described(value)} cannot be joined", e)

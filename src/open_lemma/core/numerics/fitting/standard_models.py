@@ -12,7 +12,7 @@ import numpy as np
 
 
 @dataclass(frozen=True, slots=True)
-class TradeModel:
+class StandardModel:
     """needs: `positive x`, `positive y`, `waves` (the data turn at least twice), `peak` (they turn), or nothing."""
 
     name: str
@@ -23,28 +23,28 @@ class TradeModel:
 
 
 MODELS = (
-    TradeModel("straight line", "a + b*x", ("a", "b")),
-    TradeModel("parabola", "a + b*x + c*x^2", ("a", "b", "c")),
-    TradeModel("cubic", "a + b*x + c*x^2 + d*x^3", ("a", "b", "c", "d")),
-    TradeModel("proportion", "a*x", ("a",), about="through the origin"),
-    TradeModel("power law", "C*x^n", ("C", "n"), "positive x"),
-    TradeModel("shifted power law", "C*(x - x0)^n", ("C", "x0", "n"), "positive y", "as a rating curve above its zero"),
-    TradeModel("exponential", "A*exp(k*x)", ("A", "k"), "positive y"),
-    TradeModel("exponential approach", "c + A*exp(-k*x)", ("c", "A", "k"), about="decay or growth to a last value"),
-    TradeModel("two exponentials", "A*exp(-k*x) + B*exp(-q*x)", ("A", "k", "B", "q")),
-    TradeModel("logarithm", "a + b*ln(x)", ("a", "b"), "positive x"),
-    TradeModel("saturation", "V*x/(K + x)", ("V", "K"), "positive x", "half of V at x = K"),
-    TradeModel("logistic", "L/(1 + exp(-k*(x - m)))", ("L", "k", "m"), about="growth to a limit, steepest at m"),
-    TradeModel("smooth step", "c + A*erf((x - m)/s)", ("c", "A", "m", "s")),
-    TradeModel("Gaussian peak", "b + A*exp(-(x - m)^2/(2*s^2))", ("b", "A", "m", "s"), "peak"),
-    TradeModel("Lorentzian peak", "b + A/(1 + ((x - m)/w)^2)", ("b", "A", "m", "w"), "peak"),
-    TradeModel("sinusoid", "c + A*sin(w*x + p)", ("c", "A", "w", "p"), "waves"),
-    TradeModel("damped sinusoid", "c + A*exp(-k*x)*cos(w*x + p)", ("c", "A", "k", "w", "p"), "waves"),
-    TradeModel("sinusoid and trend", "a + b*x + A*sin(w*x + p)", ("a", "b", "A", "w", "p"), "waves"),
+    StandardModel("straight line", "a + b*x", ("a", "b")),
+    StandardModel("parabola", "a + b*x + c*x^2", ("a", "b", "c")),
+    StandardModel("cubic", "a + b*x + c*x^2 + d*x^3", ("a", "b", "c", "d")),
+    StandardModel("proportion", "a*x", ("a",), about="through the origin"),
+    StandardModel("power law", "C*x^n", ("C", "n"), "positive x"),
+    StandardModel("shifted power law", "C*(x - x0)^n", ("C", "x0", "n"), "positive y", "as a rating curve above its zero"),
+    StandardModel("exponential", "A*exp(k*x)", ("A", "k"), "positive y"),
+    StandardModel("exponential approach", "c + A*exp(-k*x)", ("c", "A", "k"), about="decay or growth to a last value"),
+    StandardModel("two exponentials", "A*exp(-k*x) + B*exp(-q*x)", ("A", "k", "B", "q")),
+    StandardModel("logarithm", "a + b*ln(x)", ("a", "b"), "positive x"),
+    StandardModel("saturation", "V*x/(K + x)", ("V", "K"), "positive x", "half of V at x = K"),
+    StandardModel("logistic", "L/(1 + exp(-k*(x - m)))", ("L", "k", "m"), about="growth to a limit, steepest at m"),
+    StandardModel("smooth step", "c + A*erf((x - m)/s)", ("c", "A", "m", "s")),
+    StandardModel("Gaussian peak", "b + A*exp(-(x - m)^2/(2*s^2))", ("b", "A", "m", "s"), "peak"),
+    StandardModel("Lorentzian peak", "b + A/(1 + ((x - m)/w)^2)", ("b", "A", "m", "w"), "peak"),
+    StandardModel("sinusoid", "c + A*sin(w*x + p)", ("c", "A", "w", "p"), "waves"),
+    StandardModel("damped sinusoid", "c + A*exp(-k*x)*cos(w*x + p)", ("c", "A", "k", "w", "p"), "waves"),
+    StandardModel("sinusoid and trend", "a + b*x + A*sin(w*x + p)", ("a", "b", "A", "w", "p"), "waves"),
 )  # fmt: skip
 
 
-def suitable(x: Any, y: Any) -> list[TradeModel]:
+def suitable(x: Any, y: Any) -> list[StandardModel]:
     """The models that may have a meaning for the data, with fewer parameters than two thirds of the points."""
     order = np.argsort(x, kind="stable")
     turns = _turns(np.asarray(y, dtype=float)[order])

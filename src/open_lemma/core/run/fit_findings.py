@@ -13,14 +13,14 @@ from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
 from ..numerics.interpolation import Curve
-from .findings import MOST_PIECES, Told, count_word
-from .novalue import said_number, short, with_unit
+from .findings import MOST_PIECES, FindingDraft, count_word
+from .undefined import format_number, format_short, with_unit
 
 MOST_RIVALS = 4
 TIED = 0.98  # a correlation beyond which two parameters are told to go together
 
 
-def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
+def fit_finding(found: Fit, units: dict[str, Unit], of: str) -> FindingDraft:
     """What is told of a fit: parameters, sentence, method, notes."""
     row: dict[str, Any] = {
         "parameters": [_parameter(found, k, units) for k in range(len(found.parameters))],
@@ -54,7 +54,7 @@ def tell_fit(found: Fit, units: dict[str, Unit], of: str) -> Told:
     said = "; ".join(_said(found, k, units) for k in range(min(len(found.parameters), 6)))
     more = f"; and {len(found.parameters) - 6} more" if len(found.parameters) > 6 else ""
     summary = f"{said}{more}."
-    told = Told([_finite(row)], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
+    told = FindingDraft([_finite(row)], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
     told.fit = _picture(found)
     return told
 
@@ -94,7 +94,7 @@ def _said(found: Fit, k: int, units: dict[str, Unit]) -> str:
     name = found.parameters[k]
     behind = f" {units[name]}" if name in units else ""
     if name in found.at_limit:
-        return f"{name} = {short(float(found.values[k]))}{behind}, on its limit"
+        return f"{name} = {format_short(float(found.values[k]))}{behind}, on its limit"
     return f"{name} = {with_unit(float(found.values[k]), float(found.standard[k]), str(units[name]) if name in units else None)}"
 
 
@@ -143,7 +143,7 @@ def _notes(found: Fit) -> list[str]:
         )
     if found.bounded is not None and found.bounded.left is not None:
         spans = zip(found.model.nonlinear, found.bounded.left, strict=True)
-        said = ", ".join(f"{a} = {said_number(low)} to {said_number(high)}" for a, (low, high) in spans)
+        said = ", ".join(f"{a} = {format_number(low)} to {format_number(high)}" for a, (low, high) in spans)
         notes.append(f"whether other values within the limits fit better is not settled for {said}")
     notes += _tied(found)
     better = [r for r in found.rivals if r.squares < worth.squares * (1 - 1e-6)]
@@ -151,7 +151,7 @@ def _notes(found: Fit) -> list[str]:
         notes.append("another place fits better; leave the start out to find it")
     close = [r for r in found.rivals if not r.suspect and worth.squares <= r.squares < 1.5 * worth.squares]
     if close:
-        said = ", ".join(f"{n} = {short(v, 4)}" for n, v in list(close[0].values.items())[:4])
+        said = ", ".join(f"{n} = {format_short(v, 4)}" for n, v in list(close[0].values.items())[:4])
         notes.append(f"another minimum does nearly as well: {said}")
     curved = [p for p, i in zip(found.parameters, found.intervals, strict=True) if i.profile]
     if curved:
@@ -165,7 +165,7 @@ def _notes(found: Fit) -> list[str]:
 
 
 def _chi_said(chi: float, chance: float) -> str:
-    said = f"reduced chi square {short(chi, 3)}, as large or larger with probability {short(chance, 2)}"
+    said = f"reduced chi square {format_short(chi, 3)}, as large or larger with probability {format_short(chance, 2)}"
     if chance < RARE:
         return f"{said}: the model does not follow the data within their uncertainties, or these are too small"
     if chance > 1 - RARE:
@@ -202,11 +202,11 @@ _KINDS = {
 }  # fmt: skip
 
 
-def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[float, float], ends: str | None) -> Told:
+def curve_finding(name: str, variable: str, curve: Curve, points: int, span: tuple[float, float], ends: str | None) -> FindingDraft:
     """What is told of a curve through points."""
     pieces = len(curve.function.pieces)
     what = _KINDS[curve.kind]
-    said = f"from {variable} = {said_number(span[0])} to {said_number(span[1])}"
+    said = f"from {variable} = {format_number(span[0])} to {format_number(span[1])}"
     through = "near" if curve.kind == "smoothing" else "through"
     of_pieces = "" if curve.kind == "polynomial" else f" in {count_word(pieces)} piece{'s' if pieces != 1 else ''}"
     summary = f"{what} {through} {points} points {said}{of_pieces}."
@@ -229,7 +229,7 @@ def tell_curve(name: str, variable: str, curve: Curve, points: int, span: tuple[
     }[curve.kind]
     if curve.exact:
         method += "; exact for the decimals of the data"
-    return Told([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
+    return FindingDraft([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
 
 
 def _continuous(curve: Curve) -> int:
@@ -240,12 +240,12 @@ def _continuous(curve: Curve) -> int:
 _SURFACES = {"bilinear": "A bilinear surface", "bicubic": "A bicubic surface", "thin-plate": "A thin plate"}
 
 
-def tell_surface(variables: tuple[str, ...], points: int, spans: list[tuple[float, float]], kind: str, notes: list[str]) -> Told:
+def surface_finding(variables: tuple[str, ...], points: int, spans: list[tuple[float, float]], kind: str, notes: list[str]) -> FindingDraft:
     """What is told of a surface through points."""
-    said = ", ".join(f"{v} = {said_number(low)} to {said_number(high)}" for v, (low, high) in zip(variables, spans, strict=True))
+    said = ", ".join(f"{v} = {format_number(low)} to {format_number(high)}" for v, (low, high) in zip(variables, spans, strict=True))
     row = {"points": points, "kind": kind, "low": [s[0] for s in spans], "high": [s[1] for s in spans], "evidence": "checked"}
     method = {
         "bilinear": "along each variable in straight pieces", "bicubic": "products of cubic splines, not a knot at the ends",
         "thin-plate": "the plate of least bending energy through all points",
     }[kind]  # fmt: skip
-    return Told([row], "checked", True, f"{_SURFACES[kind]} through {points} points, {said}.", method, notes)
+    return FindingDraft([row], "checked", True, f"{_SURFACES[kind]} through {points} points, {said}.", method, notes)

@@ -21,13 +21,13 @@ from ..formula.tape import NoScalar, Tape
 from ..formula.units import MixedUnits, unit_of
 from ..language import tree
 from ..language.messages import Refused
-from .lower import Lowering
+from .evaluator import Evaluator
 from .values import MAX_EXACT_BITS, DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, grown, raw_number
 
 TROUBLE = (ArithmeticError, ValueError, TypeError, KeyError, NoScalar)
 
 
-class NotQuick(Exception):
+class FastPathUnavailable(Exception):
     """This expression, or these values, have no quick reading."""
 
 
@@ -46,7 +46,7 @@ LENGTH = Entry("length of a name", "operator", (1, 1), "", "", scalar=lambda xs:
 
 
 class Quick:
-    """One expression: call it with a frame of names. Raises NotQuick where the slow way must be gone."""
+    """One expression: call it with a frame of names. Raises FastPathUnavailable where the slow way must be gone."""
 
     __slots__ = ("doubles", "exact", "floats", "names")
 
@@ -77,12 +77,12 @@ class Quick:
             if kind is Scalar:
                 raw = raw_number(value)
                 if raw is None:
-                    raise NotQuick
+                    raise FastPathUnavailable
                 values[place] = raw
                 kind = type(raw)
             if kind is not fmpq and kind is not ListValue:
                 if kind is not float:
-                    raise NotQuick
+                    raise FastPathUnavailable
                 plain = False
         try:
             if plain and self.exact is not None:
@@ -93,18 +93,18 @@ class Quick:
                 except TypeError:
                     pass  # a double came out on the way
             if self.floats is None:
-                raise NotQuick
+                raise FastPathUnavailable
             found = self._kept(self.floats(*(_double(v) if type(v) is fmpq else v for v in values)))
             self.doubles = not any(type(v) is ListValue for v in values)
             return found
         except TROUBLE as trouble:
-            raise NotQuick from trouble
+            raise FastPathUnavailable from trouble
 
     def _kept(self, found: Any) -> Any:
         kind = type(found)
         if kind is float:
             if not math.isfinite(found):
-                raise NotQuick
+                raise FastPathUnavailable
             return found
         if kind is fmpq:
             return found if found.height_bits() <= MAX_EXACT_BITS else _double(found)
@@ -126,29 +126,29 @@ class QuickJoin:
     def __call__(self, frame: dict[str, Any]) -> ListValue:
         xs = frame[self.name]
         if type(xs) is not ListValue or xs.unit is not None:
-            raise NotQuick
+            raise FastPathUnavailable
         data, room = grown(xs.data, xs.room, [float(item(frame)) for item in self.items])
         return ListValue(data, None, room)
 
 
-class _QuickLowering(Lowering):
+class _QuickLowering(Evaluator):
     """Names that change in the loop stay open; whatever would have to be worked out anew each time is refused."""
 
     moving: frozenset[str]
 
     @staticmethod
-    def of(scope: Lowering, moving: frozenset[str]) -> _QuickLowering:
+    def of(scope: Evaluator, moving: frozenset[str]) -> _QuickLowering:
         made = _QuickLowering(scope.text, scope.names, scope.request, scope.variables, scope.say)
         made.moving = moving
         return made
 
-    def within(self, *variables: str) -> Lowering:
+    def within(self, *variables: str) -> Evaluator:
         return self._same(super().within(*variables))
 
-    def with_names(self, names: Frame) -> Lowering:
+    def with_names(self, names: Frame) -> Evaluator:
         return self._same(super().with_names(names))
 
-    def _same(self, scope: Lowering) -> _QuickLowering:
+    def _same(self, scope: Evaluator) -> _QuickLowering:
         return _QuickLowering.of(scope, self.moving)
 
     def _structural(self, e: tree.Expression) -> Value | None:
@@ -156,13 +156,13 @@ class _QuickLowering(Lowering):
             return None
         # What is worked out here stands for all passes: it may rest on nothing that changes.
         if tree.free_names(e) & self.moving:
-            raise NotQuick
+            raise FastPathUnavailable
         return super()._structural(e)
 
     def formula(self, e: tree.Expression) -> Formula:
         if isinstance(e, tree.Index):
             if not (len(e.places) == 1 and isinstance(e.target, tree.Name) and self._is_list(e.target.name)):
-                raise NotQuick
+                raise FastPathUnavailable
             return Apply(ELEMENT, (Variable(e.target.name), self.formula(e.places[0])))
         if isinstance(e, tree.Call) and isinstance(e.function, tree.Name) and e.function.name == "length" and not self.names.has("length"):
             argument = e.arguments[0]
@@ -177,19 +177,19 @@ class _QuickLowering(Lowering):
         if e.name in self.moving:
             found = self.names.find(e.name)
             if not isinstance(found, Scalar):
-                raise NotQuick
+                raise FastPathUnavailable
             return Variable(e.name)
         return super()._name(e)
 
     def truth(self, e: tree.Expression) -> TruthValue:
         if tree.free_names(e) & self.moving:
-            raise NotQuick
+            raise FastPathUnavailable
         return super().truth(e)
 
     def _call(self, e: tree.Call) -> Formula:
         function = e.function.function if isinstance(e.function, tree.Prime) else e.function
         if isinstance(function, tree.Name) and function.name in self.moving:
-            raise NotQuick
+            raise FastPathUnavailable
         return super()._call(e)
 
     def _called(self, e: tree.Call) -> Value | None:
@@ -199,7 +199,7 @@ class _QuickLowering(Lowering):
             # A function of a whole list would be worked out once and kept; of numbers it is a formula.
             entry_takes_list = self._takes_list(e)
             if entry_takes_list:
-                raise NotQuick
+                raise FastPathUnavailable
             return None
         return super()._called(e)
 
@@ -211,12 +211,12 @@ class _QuickLowering(Lowering):
         return entry is not None and entry.values is not None and not several
 
 
-def quick_number(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | None:
+def quick_number(e: tree.Expression, scope: Evaluator, moving: frozenset[str]) -> Quick | None:
     """The quick reading of an expression whose value is a number; None where there is none."""
     return _compiled(scope, moving, lambda lowering: lowering.formula(e), lambda formula, names: Tape([formula], names).scalar)
 
 
-def quick_value(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | QuickJoin | None:
+def quick_value(e: tree.Expression, scope: Evaluator, moving: frozenset[str]) -> Quick | QuickJoin | None:
     """The quick reading of a number, or of a list that grows."""
     if isinstance(e, tree.Join):
         if not (
@@ -228,7 +228,7 @@ def quick_value(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> 
     return quick_number(e, scope, moving)
 
 
-def quick_condition(e: tree.Expression, scope: Lowering, moving: frozenset[str]) -> Quick | None:
+def quick_condition(e: tree.Expression, scope: Evaluator, moving: frozenset[str]) -> Quick | None:
     """The same for a condition."""
 
     def reading(formula: Formula, names: list[str]) -> Any:
@@ -237,14 +237,16 @@ def quick_condition(e: tree.Expression, scope: Lowering, moving: frozenset[str])
     return _compiled(scope, moving, lambda lowering: lowering.condition(e), reading)
 
 
-def _compiled(scope: Lowering, moving: frozenset[str], lowered: Callable[[Lowering], Formula], reading: Callable[..., Any]) -> Quick | None:
+def _compiled(
+    scope: Evaluator, moving: frozenset[str], lowered: Callable[[Evaluator], Formula], reading: Callable[..., Any]
+) -> Quick | None:
     try:
         formula = lowered(_QuickLowering.of(scope, moving))
         if unit_of(formula) is not None:
             return None
         names = sorted(variables(formula))
         scalar = reading(formula, names)
-    except (NotQuick, Refused, NoScalar, MixedUnits, TypeError, RecursionError):
+    except (FastPathUnavailable, Refused, NoScalar, MixedUnits, TypeError, RecursionError):
         return None
     readings = []
     for exact in (True, False):

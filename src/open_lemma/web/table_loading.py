@@ -24,7 +24,7 @@ from ..files.recipe import Recipe
 from ..store import tables as store
 from ..store.models import TableColumn, TableFile
 from .errors import Refusal
-from .house import House
+from .services import Services
 
 MAX_FILE_BYTES = 200_000_000
 MOST_KEPT = 12  # columns of the tables that were looked at last
@@ -32,7 +32,7 @@ _CHUNK = 1 << 20
 
 
 @contextmanager
-def spooled(house: House, chunks: Iterator[bytes]) -> Iterator[str]:
+def spooled(house: Services, chunks: Iterator[bytes]) -> Iterator[str]:
     """What a request brings, in a file of its own while it is worked with."""
     path = house.engine.place()
     size = 0
@@ -54,14 +54,14 @@ def chunks_of(stream: Any) -> Iterator[bytes]:
         yield chunk
 
 
-def looked_at(house: House, path: str, name: str, recipe: str) -> Event:
+def looked_at(house: Services, path: str, name: str, recipe: str) -> Event:
     try:
         return house.engine.read_table(path, name, recipe)
     except JobFailed as trouble:
         raise Refusal(422, "table", str(trouble)) from None
 
 
-def read_whole(house: House, path: str, name: str, recipe: str) -> tuple[Event, list[store.NewColumn]]:
+def read_whole(house: Services, path: str, name: str, recipe: str) -> tuple[Event, list[store.NewColumn]]:
     """A file as columns to be kept. Raises Refusal."""
     out = house.engine.place()
     try:
@@ -81,7 +81,7 @@ def read_whole(house: House, path: str, name: str, recipe: str) -> tuple[Event, 
             os.unlink(out)
 
 
-def ensure_read(house: House, session: Session, file: TableFile) -> None:
+def ensure_read(house: Services, session: Session, file: TableFile) -> None:
     """A file that was brought in by an earlier version of this program is read now."""
     if file.recipe:
         return
@@ -150,7 +150,7 @@ def ready_table(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None =
     return ready(plain_columns(file, recipe, None if recipe.computed else wanted), recipe, file.sha256)
 
 
-def tables_for(house: House, session: Session, folio_id: int, script: str) -> dict[str, str]:
+def tables_for(house: Services, session: Session, folio_id: int, script: str) -> dict[str, str]:
     """The tables that a script names, with the columns that it uses, packed for a run."""
     if "table" not in script:
         return {}
@@ -163,7 +163,7 @@ def tables_for(house: House, session: Session, folio_id: int, script: str) -> di
     return found
 
 
-def computed_column(house: House, file: TableFile, recipe: Recipe, name: str) -> Any:
+def computed_column(house: Services, file: TableFile, recipe: Recipe, name: str) -> Any:
     """The numbers of a computed column; raises Refusal where its formula cannot be worked out."""
     key = (file.id, f"{file.sha256} {file.recipe} {name}")
 

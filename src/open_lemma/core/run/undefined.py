@@ -14,7 +14,7 @@ from ..language import tree
 from ..language.messages import Message, Refused
 
 
-def short(value: float, digits: int = 10) -> str:
+def format_short(value: float, digits: int = 10) -> str:
     """A number for a sentence, with a true minus sign."""
     text = f"{value:.{digits}g}"
     if "e" in text:
@@ -26,14 +26,14 @@ def short(value: float, digits: int = 10) -> str:
 def measured(value: float, doubt: float) -> str:
     """A length or an area with the digits that the last refinement left as they were."""
     digits = int(np.clip(np.floor(-np.log10(max(doubt, 1e-15 * abs(value), 1e-300) / max(abs(value), 1e-300))), 3, 10))
-    return short(value, digits)
+    return format_short(value, digits)
 
 
-def said_number(value: float, digits: int = 10) -> str:
+def format_number(value: float, digits: int = 10) -> str:
     """A number for a sentence; what is infinite has its sign."""
     if abs(value) == float("inf"):
         return "∞" if value > 0 else "−∞"
-    return short(value, digits)
+    return format_short(value, digits)
 
 
 def no_value(formula: Formula, e: tree.Expression) -> Refused:
@@ -64,7 +64,7 @@ def _refusal(text: str, e: tree.Expression) -> Refused:
 def _which(lists: list[Given], first: int) -> str:
     """`x[1] = −2`, for the lists that have names."""
     named = {n.name: n for n in lists if n.name}
-    said = [f"{name}[{first + 1}] = {short(float(n.data[first]))}" for name, n in list(named.items())[:3]]
+    said = [f"{name}[{first + 1}] = {format_short(float(n.data[first]))}" for name, n in list(named.items())[:3]]
     return ", ".join(said) or f"element {first + 1}"
 
 
@@ -123,7 +123,7 @@ def _n(value: float) -> str:
 def plus_minus(value: float, error: float) -> str:
     """A value with its standard uncertainty, both to the second digit of the latter (JCGM 100:2008, 7.2.6)."""
     if not np.isfinite(error) or error <= 0:
-        return short(value, 10)
+        return format_short(value, 10)
     places = 1 - int(np.floor(np.log10(error)))
     rounded = round(error, places)
     if not 1e-4 <= abs(value) < 1e7 and value != 0:
@@ -138,6 +138,6 @@ def plus_minus(value: float, error: float) -> str:
 def with_unit(value: float, error: float | None, unit: str | None) -> str:
     """A number with its uncertainty and unit, where it has them."""
     if error is None:
-        return short(value) + (f" {unit}" if unit else "")
+        return format_short(value) + (f" {unit}" if unit else "")
     said = plus_minus(value, error)
     return said if not unit else f"{said} {unit}" if said.startswith("(") or "±" not in said else f"({said}) {unit}"

@@ -14,7 +14,7 @@ from ..store.database import Database
 
 
 @dataclass(frozen=True, slots=True)
-class House:
+class Services:
     database: Database
     engine: LocalEngine
 
@@ -22,5 +22,5 @@ class House:
         return self.database.session()
 
 
-def house() -> House:
-    return cast(House, current_app.extensions["open_lemma"])
+def services() -> Services:
+    return cast(Services, current_app.extensions["open_lemma"])

@@ -18,9 +18,9 @@ from ..language.messages import Message, Refused, advise, replace
 from ..language.questions import conjuncts, is_infinite, unwrapped
 from ..numerics.refine import bits_for, certain_digits
 from ..numerics.stationary import Condition
-from .findings import Told
-from .lower import Lowering, refusal, rests_on_doubles
-from .novalue import said_number, short
+from .evaluator import Evaluator, refusal, rests_on_doubles
+from .findings import FindingDraft
+from .undefined import format_number, format_short
 from .values import FindingValue, Scalar, Value
 
 MOST_DIGITS = 1_000
@@ -42,7 +42,7 @@ class Window:
         return end_value(self.low), end_value(self.high)
 
 
-def variable_of(item: tree.Expression, scope: Lowering) -> str:
+def variable_of(item: tree.Expression, scope: Evaluator) -> str:
     """The one name without a value; the checker has seen to it that there is just one."""
     called = {id(n.function) for n in tree.walk(item) if isinstance(n, tree.Call)}
     for node in tree.walk(item):
@@ -52,7 +52,7 @@ def variable_of(item: tree.Expression, scope: Lowering) -> str:
     raise refusal("no-variable", "this has no variable", item, advise("for x from LOW to HIGH"))
 
 
-def free_variables(request: tree.Request, scope: Lowering) -> tuple[str, ...]:
+def free_variables(request: tree.Request, scope: Evaluator) -> tuple[str, ...]:
     """The variable that is said, and the names without a value in the subject, in the order of the subject."""
     called = {id(n.function) for n in tree.walk(request) if isinstance(n, tree.Call)}
     said = [w.name for w in request.windows]
@@ -69,7 +69,7 @@ def free_variables(request: tree.Request, scope: Lowering) -> tuple[str, ...]:
 # ---------------------------------------------------------------- windows
 
 
-def end_of(e: tree.Expression, scope: Lowering) -> Formula:
+def end_of(e: tree.Expression, scope: Evaluator) -> Formula:
     """An end of a span as a formula; it may be infinite."""
     if is_infinite(e):
         infinity = c.constant("infinity")
@@ -77,7 +77,7 @@ def end_of(e: tree.Expression, scope: Lowering) -> Formula:
     return scope.number(e).formula
 
 
-def span_of(window: tree.Window, scope: Lowering) -> tuple[Formula, Formula]:
+def span_of(window: tree.Window, scope: Evaluator) -> tuple[Formula, Formula]:
     """Both ends of a window, which must rise; either may be infinite."""
     assert window.low is not None
     assert window.high is not None
@@ -95,10 +95,10 @@ def span_of(window: tree.Window, scope: Lowering) -> tuple[Formula, Formula]:
 
 
 def said_end(end: Formula) -> str:
-    return said_number(end_value(end))
+    return format_number(end_value(end))
 
 
-def window_of(request: tree.Request, formula_of: Callable[[Lowering], Formula], scope: Lowering, what: str) -> Window:
+def window_of(request: tree.Request, formula_of: Callable[[Evaluator], Formula], scope: Evaluator, what: str) -> Window:
     """The formula of a request with its variable and span, clipped to its domain. Raises Refused where there is no span."""
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(request.subjects[0], scope)
@@ -127,10 +127,10 @@ def window_of(request: tree.Request, formula_of: Callable[[Lowering], Formula], 
 
 def beyond_data(low: float, high: float) -> str:
     """What is to be said where a window goes further than the data of a function in it."""
-    return f"the data go from {said_number(low)} to {said_number(high)}; what lies beyond is extrapolated"
+    return f"the data go from {format_number(low)} to {format_number(high)}; what lies beyond is extrapolated"
 
 
-def conditions_of(request: tree.Request, scope: Lowering) -> list[Condition]:
+def conditions_of(request: tree.Request, scope: Evaluator) -> list[Condition]:
     """What stands after `where`, as formulas that must not be above 0."""
     option = request.option("where")
     if option is None:
@@ -150,14 +150,16 @@ def conditions_of(request: tree.Request, scope: Lowering) -> list[Condition]:
 # ---------------------------------------------------------------- digits
 
 
-def digits_of(request: tree.Request | tree.Show, scope: Lowering) -> int | None:
+def digits_of(request: tree.Request | tree.Show, scope: Evaluator) -> int | None:
     """How many digits are asked for; None where that is not said."""
     option = next((o for o in request.options if o.name == "digits"), None)
     if option is None or not isinstance(option.value, tree.Expression):
         return None
     said = scope.number(option.value)
     if said.value != int(said.value) or not 1 <= said.value <= MOST_DIGITS:
-        raise refusal("digits", f"digits are a whole number from 1 to {MOST_DIGITS}, not {short(said.value)}", option, advise("digits 50"))
+        raise refusal(
+            "digits", f"digits are a whole number from 1 to {MOST_DIGITS}, not {format_short(said.value)}", option, advise("digits 50")
+        )
     return int(said.value)
 
 
@@ -192,7 +194,7 @@ def digits_at(formula: Formula, variable: str, ball: Any, digits: int) -> str | 
     return None if value is None or not value.is_finite() else certain_digits(value, digits)
 
 
-def show_digits(told: Told, value: Value, statement: tree.Show, scope: Lowering) -> None:
+def show_digits(told: FindingDraft, value: Value, statement: tree.Show, scope: Evaluator) -> None:
     """`show …, digits 50` of numbers: those digits that are certain, and no others."""
     digits = digits_of(statement, scope)
     if digits is None:

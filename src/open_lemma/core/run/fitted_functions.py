@@ -24,12 +24,12 @@ from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.plane import surface_through
-from .asking import variable_of
-from .findings import Told
-from .lower import Lowering, opened_lists, refusal
-from .novalue import short
+from .evaluator import Evaluator, opened_lists, refusal
+from .findings import FindingDraft
+from .fit_findings import curve_finding, surface_finding
 from .proofs import graded_curve, graded_fit
-from .tellfits import tell_curve, tell_surface
+from .search_window import variable_of
+from .undefined import format_short
 from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Scalar, Value
 
 # What is said of parameters: those that are held, starts, and limits.
@@ -37,7 +37,7 @@ _Said = tuple[dict[str, Scalar], dict[str, float], dict[str, tuple[float, float]
 MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
 
 
-def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FunctionValue]:
     """What `NAME(x) = interpolation of …` or `fit of …` defines. Raises Refused."""
     return (_interpolated if request.noun == "interpolation" else _fitted)(name, variables, request, scope)
 
@@ -48,7 +48,7 @@ def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scop
 class _Columns:
     """The lists of a request, with rows that hold a gap left out."""
 
-    def __init__(self, request: tree.Request, values: tree.Expression, against: tree.Expression, scope: Lowering) -> None:
+    def __init__(self, request: tree.Request, values: tree.Expression, against: tree.Expression, scope: Evaluator) -> None:
         self.request, self.scope = request, scope
         self.sides = [*columns_of(against), values]
         self.lists = [scope.as_list(scope.value(e), e) for e in self.sides]
@@ -150,7 +150,7 @@ def _spans(variables: tuple[str, ...], columns: _Columns) -> dict[str, tuple[For
 # ---------------------------------------------------------------- interpolation
 
 
-def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FunctionValue]:
     assert request.against is not None
     columns = _Columns(request, request.subjects[0], request.against, scope)
     by, ends = request.option("by"), request.option("ends")
@@ -179,13 +179,13 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
     value = FunctionValue(name, variables, body, {}, source)
     ends_of = columns.rational(0)
     span = float(min(ends_of)), float(max(ends_of))
-    told = tell_curve(name, variables[0], curve, len(columns.kept), span, str(ends.value) if ends else None)
+    told = curve_finding(name, variables[0], curve, len(columns.kept), span, str(ends.value) if ends else None)
     told.notes[:0] = columns.notes
     points = list(zip(columns.rational(0), columns.rational(1), strict=True))
     return graded_curve(told, curve, points, scope.text[request.start : request.end]), value
 
 
-def _over_plane(name: str, variables: tuple[str, ...], columns: _Columns, kind: Any) -> tuple[Told, FunctionValue]:
+def _over_plane(name: str, variables: tuple[str, ...], columns: _Columns, kind: Any) -> tuple[FindingDraft, FunctionValue]:
     x, y, z = (xs.data[columns.kept] for xs in columns.lists)
     surface, found, notes = surface_through(name, x, y, z, kind)
     body: Formula = Apply(surface.entry, tuple(Variable(v) for v in variables))
@@ -194,11 +194,11 @@ def _over_plane(name: str, variables: tuple[str, ...], columns: _Columns, kind: 
         body = Named("", body, unit=units[-1])
     spans = _spans(variables, columns)
     source = FromData("interpolation", spans, {}, tuple(units[:-1]), units[-1], surface)
-    told = tell_surface(variables, len(z), [(float(a.min()), float(a.max())) for a in (x, y)], found, [*columns.notes, *notes])
+    told = surface_finding(variables, len(z), [(float(a.min()), float(a.max())) for a in (x, y)], found, [*columns.notes, *notes])
     return told, FunctionValue(name, variables, body, {}, source)
 
 
-def through_samples(request: tree.Request, scope: Lowering) -> tuple[Callable[[Lowering], Formula], list[str]]:
+def through_samples(request: tree.Request, scope: Evaluator) -> tuple[Callable[[Evaluator], Formula], list[str]]:
     """The straight pieces between the samples of `crossings of f(x) and ys against xs`, as a formula of the variable."""
     assert request.against is not None
     columns = _Columns(request, request.subjects[1], request.against, scope)
@@ -208,7 +208,7 @@ def through_samples(request: tree.Request, scope: Lowering) -> tuple[Callable[[L
         raise refusal(reason.code, reason.text, request.against, *([advise(reason.advice)] if reason.advice else [])) from None
     low, high = _spans(("x",), columns)["x"]
 
-    def formula(inner: Lowering) -> Formula:
+    def formula(inner: Evaluator) -> Formula:
         variable = request.windows[0].name if request.windows else variable_of(request.subjects[0], scope)
         assert variable in inner.variables
         return Apply(c.GUARD, (curve.formula(Variable(variable)), Variable(variable), low, high))
@@ -220,7 +220,7 @@ def through_samples(request: tree.Request, scope: Lowering) -> tuple[Callable[[L
 # ---------------------------------------------------------------- fits
 
 
-def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope: Lowering) -> tuple[Told, FunctionValue]:
+def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FunctionValue]:
     assert request.to is not None
     assert request.against is not None
     columns = _Columns(request, request.to, request.against, scope)
@@ -242,7 +242,7 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     return told, FunctionValue(name, variables, body, {}, source)
 
 
-def _model(request: tree.Request, variables: tuple[str, ...], scope: Lowering) -> tuple[Formula, tuple[str, ...]]:
+def _model(request: tree.Request, variables: tuple[str, ...], scope: Evaluator) -> tuple[Formula, tuple[str, ...]]:
     """The model with its variables and parameters open."""
     degree = polynomial_degree(request.subjects[0])
     if degree is not None:
@@ -283,7 +283,7 @@ def _with_held(
 
 
 def _of_held(fixed: dict[str, Scalar]) -> list[str]:
-    return [f"{name} was held at {short(value.value)}: nothing is said of its uncertainty" for name, value in fixed.items()]
+    return [f"{name} was held at {format_short(value.value)}: nothing is said of its uncertainty" for name, value in fixed.items()]
 
 
 def _loss(request: tree.Request) -> str:
@@ -291,7 +291,7 @@ def _loss(request: tree.Request) -> str:
     return "squares" if option is None else str(option.value)
 
 
-def _said_of_parameters(request: tree.Request, scope: Lowering) -> _Said:
+def _said_of_parameters(request: tree.Request, scope: Evaluator) -> _Said:
     fixed: dict[str, Scalar] = {}
     starts: dict[str, float] = {}
     limits: dict[str, tuple[float, float]] = {}
@@ -316,7 +316,7 @@ def _said_of_parameters(request: tree.Request, scope: Lowering) -> _Said:
     return fixed, starts, limits
 
 
-def _end(e: tree.Expression, scope: Lowering) -> float:
+def _end(e: tree.Expression, scope: Evaluator) -> float:
     if is_infinite(e):
         return -np.inf if isinstance(unwrapped(e), tree.Negative) else np.inf
     return scope.number(e).value
@@ -379,7 +379,7 @@ def _parts(found: Fit, places: list[FoundPlace], unit: Unit | None) -> dict[str,
     return parts
 
 
-def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue]:
+def together(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FindingValue]:
     """`fit of [M, N] to [ys, zs] against [xs, ts] for …`: one fit over several tables; parameters of one name are shared."""
     models, to, against = request.subjects[0], unwrapped(request.to), unwrapped(request.against)  # type: ignore[arg-type]
     assert isinstance(models, tree.ListOf)
@@ -413,7 +413,7 @@ def together(request: tree.Request, scope: Lowering) -> tuple[Told, FindingValue
     return told, FindingValue("fit", tuple(places), values)
 
 
-def _open_names(e: tree.Expression, scope: Lowering) -> list[str]:
+def _open_names(e: tree.Expression, scope: Evaluator) -> list[str]:
     called = {id(n.function) for n in tree.walk(e) if isinstance(n, tree.Call)}
     return [
         n.name for n in tree.walk(e)
