@@ -8,6 +8,9 @@ from open_lemma.core.run.interpreter import run
 
 STATEMENTS = """
 roots of x^3 - 2x + 1 for x from -2 to 2
+centroid of sqrt(1 - x^2) for x from 0 to 1
+centroid of x and x^2 for x from 0 to 1
+centroid of [(0, 0), (3, 0), (1/2, 6)]
 roots of (x^2 - 2)^2 for x from -3 to 3
 roots of 1 - cos(x) for x from -7 to 7
 roots of sqrt(x) - x for x from 0 to 4

@@ -905,7 +905,7 @@ def _centroid(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
 
 def _centroid_of_points(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     """The mean of each coordinate of points, whose coordinates are quotients of whole numbers."""
-    points = [[fraction(v) for v in point] for point in certificate["points"]]
+    points = [[fraction(v) for v in point] for point in certificate["coordinates"]]
     means = [sum(column, Fraction(0)) / len(points) for column in zip(*points, strict=True)]
     ends = rows[0]["intervals"]
     wide = [between(rows[0], name, ends[name]) for name in "xyz"[: len(means)]]

@@ -74,7 +74,7 @@ def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, V
     count = f"{len(points)} point{'' if len(points) == 1 else 's'}"
     method = "the mean of each coordinate, in exact arithmetic" if exact else "the mean of each coordinate, in floating-point numbers"
     said = exact and len(points) <= _MOST_POINTS
-    certificate = {"claim": "centroid of points", "points": [[str(v) for v in p] for p in places]} if said else None
+    certificate = {"claim": "centroid of points", "coordinates": [[str(v) for v in p] for p in places]} if said else None
     return _told(request, scope, row, f"The centroid of {count} is ({shown}).", method, evidence, certificate, [])
 
 
