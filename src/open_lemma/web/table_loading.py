@@ -32,9 +32,9 @@ _CHUNK = 1 << 20
 
 
 @contextmanager
-def spooled(house: Services, chunks: Iterator[bytes]) -> Iterator[str]:
+def spooled(services: Services, chunks: Iterator[bytes]) -> Iterator[str]:
     """What a request brings, in a file of its own while it is worked with."""
-    path = house.engine.place()
+    path = services.engine.place()
     size = 0
     try:
         with open(path, "wb") as file:
@@ -54,18 +54,18 @@ def chunks_of(stream: Any) -> Iterator[bytes]:
         yield chunk
 
 
-def looked_at(house: Services, path: str, name: str, recipe: str) -> Event:
+def looked_at(services: Services, path: str, name: str, recipe: str) -> Event:
     try:
-        return house.engine.read_table(path, name, recipe)
+        return services.engine.read_table(path, name, recipe)
     except JobFailed as trouble:
         raise Refusal(422, "table", str(trouble)) from None
 
 
-def read_whole(house: Services, path: str, name: str, recipe: str) -> tuple[Event, list[store.NewColumn]]:
+def read_whole(services: Services, path: str, name: str, recipe: str) -> tuple[Event, list[store.NewColumn]]:
     """A file as columns to be kept. Raises Refusal."""
-    out = house.engine.place()
+    out = services.engine.place()
     try:
-        found = house.engine.read_table(path, name, recipe, out)
+        found = services.engine.read_table(path, name, recipe, out)
         with open(out, "rb") as file:
             columns = [
                 store.NewColumn(
@@ -81,12 +81,12 @@ def read_whole(house: Services, path: str, name: str, recipe: str) -> tuple[Even
             os.unlink(out)
 
 
-def ensure_read(house: Services, session: Session, file: TableFile) -> None:
+def ensure_read(services: Services, session: Session, file: TableFile) -> None:
     """A file that was brought in by an earlier version of this program is read now."""
     if file.recipe:
         return
-    with spooled(house, iter([file.data])) as path:
-        found, columns = read_whole(house, path, file.name, "")
+    with spooled(services, iter([file.data])) as path:
+        found, columns = read_whole(services, path, file.name, "")
     store.set_columns(session, file, json.dumps(found["recipe"]), found["rows"], columns)
 
 
@@ -150,7 +150,7 @@ def ready_table(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None =
     return ready(plain_columns(file, recipe, None if recipe.computed else wanted), recipe, file.sha256)
 
 
-def tables_for(house: Services, session: Session, folio_id: int, script: str) -> dict[str, str]:
+def tables_for(services: Services, session: Session, folio_id: int, script: str) -> dict[str, str]:
     """The tables that a script names, with the columns that it uses, packed for a run."""
     if "table" not in script:
         return {}
@@ -158,12 +158,12 @@ def tables_for(house: Services, session: Session, folio_id: int, script: str) ->
     found = {}
     for file in store.table_files(session, folio_id):
         if file.name in used:
-            ensure_read(house, session, file)
+            ensure_read(services, session, file)
             found[file.name] = base64.b64encode(packed(ready_table(file, recipe_of(file), used[file.name]))).decode()
     return found
 
 
-def computed_column(house: Services, file: TableFile, recipe: Recipe, name: str) -> Any:
+def computed_column(services: Services, file: TableFile, recipe: Recipe, name: str) -> Any:
     """The numbers of a computed column; raises Refusal where its formula cannot be worked out."""
     key = (file.id, f"{file.sha256} {file.recipe} {name}")
 
@@ -171,7 +171,7 @@ def computed_column(house: Services, file: TableFile, recipe: Recipe, name: str)
         script = f'table t from "{file.name}"\nv = t."{name}"'
         table = base64.b64encode(packed(ready_table(file, recipe))).decode()
         try:
-            text = house.engine.value(script, "v", {file.name: table})
+            text = services.engine.value(script, "v", {file.name: table})
         except JobFailed as trouble:
             raise Refusal(422, "computed", str(trouble)) from None
         return np.array([float("nan") if cell == "gap" else float(cell) for cell in text.split()[1:]])

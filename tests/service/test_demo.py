@@ -1,0 +1,54 @@
+"""The demo is kept as it should be met first: a record with a fault of ours is no part of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from open_lemma.engine.local import Event, LocalEngine, LocalRun
+from open_lemma.service.demo import _run
+from open_lemma.store import folios as store
+from open_lemma.store.database import Database
+from open_lemma.web.services import Services
+
+
+class FaultyEngine(LocalEngine):
+    """An engine of whose runs the first so many have a fault of ours."""
+
+    faulty = 0
+
+    def run(self, script: str, finish: Any, *more: Any, **named: Any) -> LocalRun:
+        def spoiled(last: Event, events: list[Event]) -> Event:
+            if last["event"] == "done" and self.faulty > 0:
+                self.faulty -= 1
+                last["record"]["messages"].append({"code": "internal", "severity": "error", "text": "our fault", "line": 1, "column": 1})
+            return finish(last, events)  # type: ignore[no-any-return]
+
+        return super().run(script, spoiled, *more, **named)
+
+
+@pytest.fixture
+def engine() -> Iterator[FaultyEngine]:
+    made = FaultyEngine()
+    made.start()
+    yield made
+    made.close()
+
+
+def test_a_record_with_a_fault_of_ours_is_not_kept_as_the_demo(database: Database, engine: FaultyEngine) -> None:
+    services = Services(database, engine)
+    with services.session() as session:
+        folio = store.create(session, store.local_owner(session), "Quiet water", "show 1 + 1")
+        folio_id, revision_id = folio.id, store.latest_revision(session, folio.id).id
+
+    def records() -> int:
+        with services.session() as session:
+            return len(store.latest_records(session, folio_id))
+
+    engine.faulty = 1
+    assert not _run(services, folio_id, revision_id, "show 1 + 1", {})
+    assert records() == 0
+    assert _run(services, folio_id, revision_id, "show 1 + 1", {})
+    assert records() == 1
