@@ -36,6 +36,14 @@ check E_{k}(1) > 1
 """
 
 
+# Of the greatest length that is read.
+LONG = {
+    "mistakes": "q\n" * 9_999 + "show (1\n" * 20_000, "data pasted in": "0.15 3.25 7.5\n" * 9_000,
+    "one list": f"xs = [{'1.25, ' * 33_000}1]",
+    "one sum": "show 1" + " + 1" * 39_000, "brackets": "(" * 79_000, "statements": "".join(f"name_{k} = {k}/7\n" for k in range(9_900)),
+}  # fmt: skip
+
+
 def main() -> None:
     script = "".join(BLOCK.replace("{k}", str(k)) for k in range(1, 14))
     script = "\n".join(script.split("\n")[:300]).rsplit("part", 1)[0]  # whole parts only
@@ -48,6 +56,15 @@ def main() -> None:
         start = time.perf_counter()
         re.findall(r"\w+|[^\w\s]", script)
         words.append(time.perf_counter() - start)
+    for name, text in LONG.items():
+        start = time.perf_counter()
+        read(text)
+        took = time.perf_counter() - start
+        start = time.perf_counter()
+        re.findall(r"\w+|[^\w\s]", text)
+        print(
+            f"{len(text)} characters, {name}: {1000 * took:.0f} ms, {took / (time.perf_counter() - start):.0f} times as long as splitting"
+        )
     ratio = median(ours[5:]) / median(words[5:])
     print(f"300 lines read and checked in {1000 * median(ours[5:]):.1f} ms, {ratio:.0f} times as long as splitting them into words")
 

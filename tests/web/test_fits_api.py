@@ -70,7 +70,7 @@ def test_the_logger_is_read_and_its_run_kept_as_a_table(client: Client) -> None:
     assert "SIMULATED" in seen["identity"]
     assert seen["readings"][1][0] == 0.5
     folio = client.folio()
-    kept = client.post(f"/api/folios/{folio['id']}/captures", {"name": "run.csv"})
+    kept = client.post(f"/api/folios/{folio['id']}/logger/tables", {"name": "run.csv"})
     assert kept.status == 200, kept.body
     assert kept.json["rows"] >= 60
     script = 'table run from "run.csv"\nshow run.t[3], run.level[2]\n'

@@ -22,16 +22,16 @@ def kept(client: Client) -> tuple[int, int]:
 
 def test_ink_gives_the_edits(client: Client) -> None:
     action = {"do": "option", "line": 3, "more": {"name": "width", "value": "2"}}
-    answer = client.post("/api/inks", {"script": SCRIPT, "actions": [action]}).json
+    answer = client.post("/api/edits", {"script": SCRIPT, "actions": [action]}).json
     assert answer["edits"] == [{"line": 3, "column": 48, "end_column": 48, "text": ", width 2"}]
 
 
 def test_what_cannot_be_inked_is_said(client: Client) -> None:
     bad = {"script": SCRIPT, "actions": [{"do": "option", "line": 1, "more": {"name": "width", "value": "2"}}]}
-    answer = client.post("/api/inks", bad)
+    answer = client.post("/api/edits", bad)
     assert (answer.status, answer.json["code"]) == (422, "not-inked")
     for action in ({"do": "fly", "line": 1, "more": {}}, {"do": "axis", "line": 2, "more": {"which": "x", "low": "a", "high": 1}}):
-        assert client.post("/api/inks", {"script": SCRIPT, "actions": [action]}).status == 422
+        assert client.post("/api/edits", {"script": SCRIPT, "actions": [action]}).status == 422
 
 
 def test_looking_closer_draws_anew_and_keeps_nothing(client: Client, kept: tuple[int, int]) -> None:
@@ -46,10 +46,10 @@ def test_looking_closer_draws_anew_and_keeps_nothing(client: Client, kept: tuple
 
 def test_a_reading_is_of_the_function(client: Client, kept: tuple[int, int]) -> None:
     asked = {"record_id": kept[1], "figure": "pond", "series": "s1", "x": 0.25, "y": 0.0}
-    found = client.post("/api/readings", asked).json
+    found = client.post("/api/figures/probe", asked).json
     assert found == {"x": 0.25, "y": 0.515625, "slope": -1.8125, "exact": True, "t": None, "z": None}
-    assert client.post("/api/readings", {**asked, "series": "s7"}).status == 422
-    assert client.post("/api/readings", {**asked, "figure": "sea"}).status == 404
+    assert client.post("/api/figures/probe", {**asked, "series": "s7"}).status == 422
+    assert client.post("/api/figures/probe", {**asked, "figure": "sea"}).status == 404
 
 
 HEADS = {
@@ -67,7 +67,7 @@ def test_files_and_the_way_back(client: Client, kept: tuple[int, int], fmt: str)
     again = client.get(f"/api/records/{kept[1]}/figures/pond.{fmt}?download=true&dpi=150")
     assert again.body == answer.body
     if fmt not in ("csv", "txt"):
-        origin = client.post("/api/traces", answer.body).json
+        origin = client.post("/api/figures/origin", answer.body).json
         assert (origin["folio_id"], origin["record_id"], origin["figure"], origin["folio"]) == (*kept, "pond", "Hand")
 
 
@@ -76,14 +76,14 @@ def test_a_large_picture_finds_its_way_back_too(client: Client, kept: tuple[int,
     padded = data + b"\0" * 2_000_000
     with Image.open(io.BytesIO(data)) as picture:
         assert picture.size[0] > 5000
-    assert client.post("/api/traces", padded).json["record_id"] == kept[1]
+    assert client.post("/api/figures/origin", padded).json["record_id"] == kept[1]
 
 
 def test_a_file_from_elsewhere_has_no_origin(client: Client) -> None:
-    answer = client.post("/api/traces", b"%PDF-1.4 nothing")
+    answer = client.post("/api/figures/origin", b"%PDF-1.4 nothing")
     assert (answer.status, answer.json["code"]) == (422, "no-origin")
     stranger = b"open-lemma folio=1 record=1 figure=a script=" + b"0" * 64
-    assert client.post("/api/traces", stranger).json["code"] == "origin-gone"
+    assert client.post("/api/figures/origin", stranger).json["code"] == "origin-gone"
 
 
 def test_numbers_on_a_regular_step(client: Client, kept: tuple[int, int]) -> None:

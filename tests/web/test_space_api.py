@@ -36,7 +36,7 @@ def test_the_scene_holds_the_surface_in_numbers(client: Client, record: int) -> 
 
 def test_a_reading_is_one_of_the_function(client: Client, record: int) -> None:
     asked = {"record_id": record, "figure": "a", "series": "s1", "x": 0.5, "y": 0.25}
-    found = client.post("/api/readings", asked).json
+    found = client.post("/api/figures/probe", asked).json
     assert (found["x"], found["y"], found["z"], found["exact"]) == (0.5, 0.25, 0.1875, True)
 
 
@@ -84,5 +84,5 @@ def test_a_view_is_tried_on_and_inked(client: Client) -> None:
     tried = client.post(f"/api/folios/{folio['id']}/previews", {"script": SADDLE, "actions": [action]}).json
     panel = tried["figures"][0]["figure"]["layout"]["panels"][0]
     assert (panel["space"]["azimuth"], panel["space"]["elevation"]) == (120, 60)
-    edits = client.post("/api/inks", {"script": SADDLE, "actions": [action]}).json["edits"]
+    edits = client.post("/api/edits", {"script": SADDLE, "actions": [action]}).json["edits"]
     assert "120" in json.dumps(edits)

@@ -48,12 +48,12 @@ def tables(client: Client) -> Tables:
 
 
 def test_a_look_shows_how_a_file_reads_and_keeps_nothing(tables: Tables) -> None:
-    found = tables.bytes("POST", "looks/gauge.csv", GAUGE).json
+    found = tables.bytes("POST", "tables/preview/gauge.csv", GAUGE).json
     assert (found["recipe"]["delimiter"], found["recipe"]["decimal"]) == (";", ",")
     assert [(c["name"], c["kind"]) for c in found["columns"]] == [("t", "number"), ("level", "number"), ("site", "text")]
     assert found["columns"][1]["bad"] == [[3, "x"]]
     assert found["shown"][0] == [0.0, 1.2, "sill"]
-    other = tables.bytes("POST", "looks/gauge.csv", GAUGE, found["recipe"] | {"decimal": ".", "columns": []}).json
+    other = tables.bytes("POST", "tables/preview/gauge.csv", GAUGE, found["recipe"] | {"decimal": ".", "columns": []}).json
     assert other["columns"]
     assert tables.client.get(f"{tables.address}/tables").json["tables"] == []
 
@@ -171,7 +171,7 @@ def test_taken_out_and_brought_in_again(tables: Tables, fmt: str) -> None:
 
 @pytest.mark.parametrize("data", [b"", b"\x00" * 100, b"PK\x03\x04...", b"a,b\n1\n", b"[{]"])
 def test_what_is_no_table_is_refused_and_nothing_is_kept(tables: Tables, data: bytes) -> None:
-    for method, path in (("POST", "looks/x.csv"), ("PUT", "tables/x.csv")):
+    for method, path in (("POST", "tables/preview/x.csv"), ("PUT", "tables/x.csv")):
         answer = tables.bytes(method, path, data)
         assert (answer.status, answer.json["code"]) == (422, "table")
         assert answer.json["message"]

@@ -13,7 +13,7 @@ from flask_wtf.csrf import CSRFProtect
 MAX_REQUEST_BYTES = 1_000_000
 MAX_FIGURE_BYTES = 64_000_000  # of an exported figure that is brought back
 MAX_TABLE_BYTES = 201_000_000  # of a file that holds a table
-_TABLE = re.compile(r"/api/folios/\d+/(tables|looks)/[^/]+\Z")
+_TABLE = re.compile(r"/api/folios/\d+/tables/(preview/)?[^/]+\Z")
 LOOPBACK_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
 
 # A drawing is shown as a picture or saved; opened by itself it may do nothing but look as it does.
@@ -54,7 +54,7 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
     @app.before_request
     def let_figures_in() -> None:
         # Before anything looks at what was sent.
-        if request.path == "/api/traces":
+        if request.path == "/api/figures/origin":
             request.max_content_length = MAX_FIGURE_BYTES
         elif request.method in ("PUT", "POST") and _TABLE.match(request.path):
             request.max_content_length = MAX_TABLE_BYTES

@@ -70,7 +70,7 @@ def begin(json_data: Capture) -> LoggerSeen:
         raise Refusal(422, "no-logger", str(trouble)) from None
 
 
-@blueprint.post("/folios/<int:folio_id>/captures")
+@blueprint.post("/folios/<int:folio_id>/logger/tables")
 @blueprint.input(TableName)
 @blueprint.doc(responses={200: {"description": "the name of the table", "content": {"application/json": {}}}})
 def capture(folio_id: int, json_data: TableName) -> dict[str, Any]:

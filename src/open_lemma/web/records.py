@@ -97,7 +97,7 @@ def turned(record_id: int, name: str, json_data: Turned) -> TurnedFigure:
     return TurnedFigure(layout=found["layout"], svg=found["svg"])
 
 
-@blueprint.post("/readings")
+@blueprint.post("/figures/probe")
 @blueprint.input(PlaceAsked)
 @blueprint.output(PlaceRead)
 def reading(json_data: PlaceAsked) -> PlaceRead:
@@ -111,7 +111,7 @@ def reading(json_data: PlaceAsked) -> PlaceRead:
         raise Refusal(422, "not-read", str(trouble)) from None
 
 
-@blueprint.post("/traces")
+@blueprint.post("/figures/origin")
 @blueprint.output(Origin)
 def trace() -> Origin:
     """The folio and record that an exported figure came from; the bytes of its file are the body."""

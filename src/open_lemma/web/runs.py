@@ -114,7 +114,7 @@ def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
     return FitsFound(**found)
 
 
-@blueprint.post("/inks")
+@blueprint.post("/edits")
 @blueprint.input(Inking)
 @blueprint.output(Edits)
 def ink(json_data: Inking) -> Edits:

@@ -135,7 +135,7 @@ def _read_if_it_can_be(session: Session, file: TableFile) -> None:
         return  # a file of before that is no table: it is told where a script names it
 
 
-@blueprint.post("/looks/<name>")
+@blueprint.post("/tables/preview/<name>")
 @blueprint.output(Look)
 def look(folio_id: int, name: str) -> Look:
     """What a file would be as a table; nothing is kept. Its bytes are the body of the request, a recipe may stand in the query."""

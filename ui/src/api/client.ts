@@ -160,10 +160,10 @@ export const api = {
     /** What the script says of a drawn thing now. */
     dressing: (script: string, line: number, window: number, figure: number) =>
         call<Dressing>('POST', '/api/dressings', { script, line, window, figure }),
-    ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/inks', { script, actions }),
+    ink: (script: string, actions: HandAction[]) => call<Schemas['Edits']>('POST', '/api/edits', { script, actions }),
     /** What a curve of a kept figure says at a place. */
     read: (record: number, figure: string, series: string, place: { x: number; y: number; z?: number }) =>
-        call<PlaceRead>('POST', '/api/readings', { record_id: record, figure, series, ...place }),
+        call<PlaceRead>('POST', '/api/figures/probe', { record_id: record, figure, series, ...place }),
     /** The windows on space of a kept figure, to be turned on screen. */
     scene: (record: number, figure: string) =>
         call<SceneTold>('GET', `/api/records/${record}/figures/${encodeURIComponent(figure)}/scene`),
@@ -175,7 +175,7 @@ export const api = {
     /** Where an exported figure came from. */
     proof: (finding: object) => call<ProofChecked>('POST', '/api/proofs', { finding }),
     fault: (text: string, at: string) => call<undefined>('POST', '/api/faults', { text, at }),
-    trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/traces', data),
+    trace: (data: Blob) => call<Schemas['Origin']>('POST', '/api/figures/origin', data),
     rename: (script: string, line: number, column: number, name: string) =>
         call<Schemas['Edits']>('POST', '/api/renamings', { script, line, column, name }),
     /** All of a value as CSV. */
@@ -185,7 +185,11 @@ export const api = {
     table: (id: number, name: string) => call<TableShown>('GET', tableAddress(id, name)),
     /** What a file would be as a table; nothing is kept. */
     look: (id: number, name: string, data: Blob, recipe?: object) =>
-        call<Schemas['Look']>('POST', `/api/folios/${id}/looks/${encodeURIComponent(name)}${asked({ recipe })}`, data),
+        call<Schemas['Look']>(
+            'POST',
+            `/api/folios/${id}/tables/preview/${encodeURIComponent(name)}${asked({ recipe })}`,
+            data
+        ),
     putTable: (id: number, name: string, data: Blob, recipe?: object) =>
         call<TableShown>('PUT', `${tableAddress(id, name)}${asked({ recipe })}`, data),
     mendTable: (id: number, name: string, number: number, recipe: object) =>
@@ -202,7 +206,7 @@ export const api = {
     logger: (after: number) => call<Schemas['LoggerSeen']>('GET', `/api/logger${asked({ after })}`),
     beginLogger: (run: Schemas['Capture']) => call<Schemas['LoggerSeen']>('POST', '/api/logger', run),
     capture: (id: number, name: string) =>
-        call<{ name: string; rows: number }>('POST', `/api/folios/${id}/captures`, { name }),
+        call<{ name: string; rows: number }>('POST', `/api/folios/${id}/logger/tables`, { name }),
     handbook: async (q = '') =>
         (await call<Schemas['Handbook']>('GET', `/api/handbook${q ? `?q=${encodeURIComponent(q)}` : ''}`)).pages,
     check: async (script: string) => (await call<Schemas['Checked']>('POST', '/api/check', { script })).messages,

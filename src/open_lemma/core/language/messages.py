@@ -120,11 +120,9 @@ class Messages:
         if any(m.code == "too-many" for m in self.items):
             return
         line, last = self.source.line_of(offset), self.source.line_count
-        lines = f"line {line}" if line == last else f"lines {line} to {last}"
-        text = f"these are the first {MOST} mistakes; {lines} are not read until they are mended".replace(
-            f"{lines} are", f"{lines} {'is' if line == last else 'are'}"
-        )
-        self.items.append(Message("error", "too-many", offset, offset, text))
+        rest = f"line {line} is" if line == last else f"lines {line} to {last} are"
+        text = f"these are the first {MOST} mistakes; {rest} not read until they are mended"
+        self.items.append(Message("warning", "too-many", offset, offset, text))  # it is no mistake of its own
 
     def has_errors(self) -> bool:
         return self.errors > 0
