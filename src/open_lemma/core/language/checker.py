@@ -647,10 +647,7 @@ class Checker(FitChecker, SpaceChecker):
     def _list_of_numbers(self, request: tree.Request, scope: Scope) -> None:
         for window in request.windows:
             self.error("window-not-here", f"a {request.noun} is that of a list; it has no variable", window.start, window.end)
-        subject = request.subjects[0]
-        kind = self.kind_of(subject, scope)
-        if kind not in ("list", "finding", "any", "broken"):
-            self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", subject.start, subject.end)
+        self.need_list(request.subjects[0], scope)
 
     def _points(self, request: tree.Request, scope: Scope) -> None:
         for window in request.windows:
@@ -693,10 +690,7 @@ class Checker(FitChecker, SpaceChecker):
         self._lengths(request, [*sides, *against], scope)
         for option in request.options:
             if option.by and isinstance(option.value, tree.Expression):
-                kind = self.kind_of(option.value, scope)
-                if kind not in ("list", "finding", "any", "broken"):
-                    text = f"a list of numbers is needed here; this is {WORDS[kind]}"
-                    self.error("list-needed", text, option.value.start, option.value.end)
+                self.need_list(option.value, scope)
 
     def _option(self, request: tree.Request, option: tree.Option, scope: Scope) -> None:
         noun = NOUNS[request.noun]
@@ -747,9 +741,7 @@ class Checker(FitChecker, SpaceChecker):
                            advise("levels 8, levels [1, 2, 5], levels 10 to 40 count 5"))  # fmt: skip
         elif kind_said in ("numbers", "numbers or number") or (option.name == "order" and isinstance(value, tree.ListOf)):
             for item in value.items if isinstance(value, tree.PointOf) else (value,):
-                kind = self.kind_of(item, scope)
-                if kind not in ("list", "number", "finding", "any", "broken") or (kind == "number" and kind_said == "numbers"):
-                    self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", item.start, item.end)
+                self.need_list(item, scope, *(() if kind_said == "numbers" else ("number",)))
         else:
             self._number(value, scope)
 

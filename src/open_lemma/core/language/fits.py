@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from . import tree
-from .kinds import NUMBER, WORDS, Kind, Known, Scope
+from .kinds import NUMBER, Known, Scope
 from .messages import Fix, Message, advise, replace
 from .questions import QuestionChecker, unwrapped
 
@@ -75,16 +75,10 @@ class FitChecker(QuestionChecker):
 
     # ------------------------------------------------------------ data
 
-    def _column(self, side: tree.Expression, scope: Scope) -> Kind:
-        kind = self.kind_of(side, scope)
-        if kind not in ("list", "finding", "any", "broken"):
-            self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
-        return kind
-
     def _columns(self, values: tree.Expression, against: tree.Expression, scope: Scope) -> None:
         sides = [values, *columns_of(against)]
         for side in sides:
-            self._column(side, scope)
+            self.need_list(side, scope)
         self._lengths(values, sides, scope)
 
     def _interpolation(self, request: tree.Request, names: tuple[str, ...], scope: Scope) -> None:

@@ -648,6 +648,12 @@ class KindChecker:
     def error(self, code: str, text: str, start: int, end: int, *fixes: Fix, advice: str = "") -> None:
         self.messages.add(Message("error", code, start, end, text, tuple(fixes), advice))
 
+    def need_list(self, e: tree.Expression, scope: Scope, *also: Kind) -> None:
+        """A list of numbers must stand here, or one of some other kinds."""
+        kind = self.kind_of(e, scope)
+        if kind not in ("list", "finding", "any", "broken", *also):
+            self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", e.start, e.end)
+
     def said_twice(self, options: tuple[tree.Option, ...]) -> None:
         """Each option is said once; what belongs to a parameter once for each."""
         seen: set[str] = set()

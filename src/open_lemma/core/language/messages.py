@@ -79,7 +79,6 @@ class Messages:
     items: list[Message] = field(default_factory=list)
     errors: int = 0  # how many of them are errors
     warnings: int = 0
-    left_out: int = 0  # errors that came when there were MOST
     _said: set[tuple[int, str]] = field(default_factory=set)
     _places: list[int] = field(default_factory=list)  # where errors start, rising
 
@@ -89,7 +88,6 @@ class Messages:
         if key in self._said:
             return
         if message.severity == "error" and self.full:
-            self.left_out += 1
             return
         if message.severity == "warning" and self.warnings == MOST:
             return

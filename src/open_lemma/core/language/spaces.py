@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from . import tree
-from .kinds import NUMBER, WORDS, KindChecker, Scope
+from .kinds import NUMBER, KindChecker, Scope
 from .messages import advise, replace
 from .questions import unwrapped
 
@@ -53,10 +53,7 @@ class SpaceChecker(KindChecker):
         for window in request.windows:
             self.error("window-not-here", "the span of data is where they are", window.start, window.end)
         for side in (*sides, *request.subjects):
-            kind = self.kind_of(side, scope)
-            allowed = ("list", "finding", "any", "broken") if side in sides else ("list", "items", "finding", "any", "broken")
-            if kind not in allowed:
-                self.error("list-needed", f"a list of numbers is needed here; this is {WORDS[kind]}", side.start, side.end)
+            self.need_list(side, scope, *(() if side in sides else ("items",)))
 
     def _surface(self, request: tree.Request, item: tree.Expression, scope: Scope) -> None:
         kind = kind_of_surface(item)

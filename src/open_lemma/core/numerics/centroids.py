@@ -5,15 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Any
 
 from ..formula import catalogue as c
 from ..formula.ball import precision
-from ..formula.certain import decimal_interval, nearest_double
 from ..formula.nodes import Formula, Number, Variable
 from .certify import Json
 from .evidence import Evidence, weakest
-from .integrals import Integral, NoIntegral, integral_of
+from .integrals import Integral, NoIntegral, integral_of, proven_integral
 
 _BITS = 120
 _DIGITS = 20  # of the integrals, so that their quotients have those of a double
@@ -54,9 +52,7 @@ def centroid_between(first: Formula, second: Formula, variable: str, low: Formul
 
 def _quotient(moment: Integral, area: Integral) -> Integral:
     with precision(_BITS):
-        ball: Any = moment.ball / area.ball
-    value = 0.0 if ball.contains(0) and float(ball.rad()) < 1e-15 else nearest_double(ball)
-    return Integral(value, decimal_interval(ball), "proven", moment.method, float(ball.rad()), ball)
+        return proven_integral(moment.ball / area.ball, moment.method)
 
 
 def _divided(moment: Integral, area: Integral, evidence: Evidence) -> Integral:

@@ -65,7 +65,8 @@ class Integral:
     certificate: Json | None = None
 
 
-def _proven_integral(total: Any, method: str) -> Integral:
+def proven_integral(total: Any, method: str) -> Integral:
+    """An integral that a ball is proven to hold."""
     value = 0.0 if total.contains(0) and float(total.rad()) < 1e-15 else nearest_double(total)
     return Integral(value, decimal_interval(total), "proven", method, float(total.rad()), total)
 
@@ -138,7 +139,7 @@ class _Integration:
         except (NoComplex, NoBall):
             return None
         enough = total.is_finite() and (total.rel_accuracy_bits() > 40 or float(total.rad()) < 1e-13)
-        return _proven_integral(total, "Arb's integration on balls of complex numbers, piece by piece") if enough else None
+        return proven_integral(total, "Arb's integration on balls of complex numbers, piece by piece") if enough else None
 
     def _certified(self, known: Integral) -> Integral | None:
         """The integral, or the mean, as a certificate encloses it, to as many digits as are asked for."""
@@ -159,7 +160,7 @@ class _Integration:
         if total is None or (known.ball is not None and not self.is_mean and not total.overlaps(known.ball)):
             return None
         method = "Taylor polynomials with a bound of what they leave, on boxes that cover the span"
-        return replace(_proven_integral(total, method), certificate=proof.certificate)
+        return replace(proven_integral(total, method), certificate=proof.certificate)
 
     def _from_scratch(self) -> Integral | None:
         """Where rules were led astray, as by a peak far out: first roughly, then as closely as that tells."""
@@ -607,7 +608,7 @@ def double_integral(formula: Formula, outer: tuple[str, Formula, Formula], inner
         certificate, total = prove_double(formula, outer, inner, wanted)
     if certificate is not None:
         method = "Gauss' rule with a bound of its error, on rectangles that cover the region"
-        return replace(_proven_integral(total, method), certificate=certificate)
+        return replace(proven_integral(total, method), certificate=certificate)
     return found
 
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 from typing import Any
 
 from ..formula import catalogue as c
-from ..formula.certain import decimal_interval
+from ..formula.certain import certain_value
 from ..formula.nodes import Formula, Number
 from ..language import tree
 from ..numerics.centroids import centroid_between, centroid_of_points
@@ -68,7 +68,7 @@ def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, V
     middle = centroid_of_points(places)
     evidence: Evidence = "proven" if exact else "checked"
     names = "xyz"[: len(middle)]
-    ends = {n: list(_outward(v)) if exact else [repr(float(v))] * 2 for n, v in zip(names, middle, strict=True)}
+    ends = {n: list(certain_value(Number(v)).interval or ()) if exact else [repr(float(v))] * 2 for n, v in zip(names, middle, strict=True)}
     row: dict[str, Any] = {**{n: float(v) for n, v in zip(names, middle, strict=True)}, "intervals": ends, "evidence": evidence}
     shown = ", ".join(str(v) if exact and v.denominator < 10_000 else format_short(float(v)) for v in middle)
     count = f"{len(points)} point{'' if len(points) == 1 else 's'}"
@@ -76,12 +76,6 @@ def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, V
     said = exact and len(points) <= _MOST_POINTS
     certificate = {"claim": "centroid of points", "coordinates": [[str(v) for v in p] for p in places]} if said else None
     return _told(request, scope, row, f"The centroid of {count} is ({shown}).", method, evidence, certificate, [])
-
-
-def _outward(value: Fraction) -> tuple[str, str]:
-    from flint import arb, fmpq
-
-    return decimal_interval(arb(fmpq(value.numerator, value.denominator)))
 
 
 def _told(

@@ -92,23 +92,18 @@ class Noun:
 
 
 @dataclass(frozen=True, slots=True)
-class Statement:
-    """A statement that is no request, and the options that may follow it."""
+class Topic:
+    """What the handbook says of a kind of value, a method or a statement: how it is written, in one line, by an example that runs."""
 
     name: str
     usage: tuple[str, ...]
     summary: str
     example: str
     common_words: str
-    options: tuple[Option, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
-class Topic:
-    """A page of the handbook about a kind of value or a method."""
+class Statement(Topic):
+    """A statement that is no request, and the options that may follow it."""
 
-    name: str
-    usage: tuple[str, ...]
-    summary: str
-    example: str
-    common_words: str
+    options: tuple[Option, ...] = ()

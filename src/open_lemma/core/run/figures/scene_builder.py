@@ -54,7 +54,7 @@ class SceneBuilder:
 
     def __init__(self, panel: PanelBuilder) -> None:
         self.panel = panel
-        for _, thing in panel.named.items():
+        for thing in panel.drawables:
             if not (thing.in_space or isinstance(thing, Contours | Section | Mark)):
                 raise refusal(
                     "plane-in-space", "this lies in the plane, and the figure is one in space", thing.node,
@@ -119,7 +119,7 @@ class SceneBuilder:
     def _floor(self) -> list[Span]:
         """Spans of the two level coordinates: given, or so that all is seen."""
         panel = self.panel
-        for _, thing in panel.named.items():
+        for thing in panel.drawables:
             if isinstance(thing, Surface):
                 SpaceCollector(panel.scope, panel.notes.text, lambda *_: {}).choose_spans(thing.definition)
                 if thing.definition.what == "implicit" and any(s is None for s in thing.definition.spans):
@@ -127,7 +127,7 @@ class SceneBuilder:
         found: list[Span] = []
         for k, which in enumerate("xy"):
             given = panel.given(which)
-            spans = [s for _, t in panel.named.items() if (s := self._extent(t, k)) is not None]
+            spans = [s for t in panel.drawables if (s := self._extent(t, k)) is not None]
             if given is not None:
                 found.append(given)
             elif spans:
@@ -158,7 +158,7 @@ class SceneBuilder:
     def _with_planes(self, k: int, low: float, high: float) -> Span:
         """A span along an axis, wide enough for the closed sections that were asked for, and for the planes across it."""
         room = 0.2 * (high - low)
-        for _, cut in self.panel.named.items():
+        for cut in self.panel.drawables:
             if not isinstance(cut, Section):
                 continue
             found = cut.own_window if cut.definition.what == "implicit" else None
@@ -215,7 +215,7 @@ class SceneBuilder:
         meshes: dict[int, Mesh] = {}
         values: list[Floats] = []
         fixed: list[Span] = []
-        for k, (_, thing) in enumerate(panel.named.items()):
+        for k, thing in enumerate(panel.drawables):
             if isinstance(thing, Surface) and thing.definition.what == "explicit":
                 values.append(self._explicit_heights(thing, k, floor, given, meshes))
             elif isinstance(thing, Surface) and thing.definition.what == "parametric":
@@ -239,7 +239,7 @@ class SceneBuilder:
         if fixed and low >= min(s[0] for s in fixed) and high <= max(s[1] for s in fixed):
             return (low, high), meshes
         low, high = _tidied(low, high) if low < high else (low - 0.5, high + 0.5)
-        if any(isinstance(t, Contours) for _, t in panel.named.items()):
+        if any(isinstance(t, Contours) for t in panel.drawables):
             low -= _UNDER * (high - low)  # room under the surface for the lines on the floor
         return (low, high), meshes
 
@@ -280,9 +280,9 @@ class SceneBuilder:
         if self.panel.true_scale is not None:
             return True
         heights = any(s.definition.what == "explicit" for _, s in self.surfaces) or any(
-            isinstance(t, Contours) for _, t in self.panel.named.items()
+            isinstance(t, Contours) for t in self.panel.drawables
         )
-        heights |= any(isinstance(t, SpacePoints) and t.node.against is not None for _, t in self.panel.named.items())
+        heights |= any(isinstance(t, SpacePoints) and t.node.against is not None for t in self.panel.drawables)
         shapes = any(s.definition.what != "explicit" for _, s in self.surfaces)
         sizes = np.diff(box, axis=1)[:, 0]
         # A ball stays a ball when a height is drawn with it.
@@ -333,7 +333,7 @@ class SceneBuilder:
     # ------------------------------------------------------------ surfaces
 
     def _meshes(self, box: Floats, explicit: dict[int, Mesh]) -> None:
-        for k, (_, thing) in enumerate(self.panel.named.items()):
+        for k, thing in enumerate(self.panel.drawables):
             if not isinstance(thing, Surface):
                 continue
             tolerance = _PRINT_PT / thing.detail
@@ -397,13 +397,11 @@ class SceneBuilder:
     def _colours(self, box: Floats) -> AxisSpec | None:
         """The scale of colours: of numbers that colours show, else of heights."""
         panel = self.panel
-        tinted = [
-            self._tints(t, self.meshes[k]) for k, (_, t) in enumerate(panel.named.items()) if isinstance(t, Surface) and t.tint is not None
-        ]
-        more = [t.tints for _, t in panel.named.items() if isinstance(t, SpacePoints | SpacePath) and t.tints is not None]
+        tinted = [self._tints(t, self.meshes[k]) for k, t in enumerate(panel.drawables) if isinstance(t, Surface) and t.tint is not None]
+        more = [t.tints for t in panel.drawables if isinstance(t, SpacePoints | SpacePath) and t.tints is not None]
         numbers = [v[np.isfinite(v)] for v in (*tinted, *more) if v is not None]
         by_height = any(self._is_scaled(s) and s.tint is None for _, s in self.surfaces)
-        by_height |= any(isinstance(t, Contours) and "colour" not in t.style for _, t in panel.named.items())
+        by_height |= any(isinstance(t, Contours) and "colour" not in t.style for t in panel.drawables)
         given = panel.given("colour")
         text: str | None = None
         if numbers and any(v.size for v in numbers):
@@ -412,11 +410,7 @@ class SceneBuilder:
             text = next((t.tint_text for _, t in self.surfaces if t.tint_text), None) or panel.colour_text()
         elif by_height:
             low, high = box[2]
-            seen = [
-                self.meshes[k].vertices[:, 2]
-                for k, (_, t) in enumerate(panel.named.items())
-                if isinstance(t, Surface) and self._is_scaled(t)
-            ]
+            seen = [self.meshes[k].vertices[:, 2] for k, t in enumerate(panel.drawables) if isinstance(t, Surface) and self._is_scaled(t)]
             if seen:
                 low, high = min(v.min() for v in seen), max(v.max() for v in seen)
             text = self._text("z", 2, self._names())
@@ -453,21 +447,19 @@ class SceneBuilder:
         if isinstance(thing, Mark):
             return [self._lifted(name, line, thing)]
         assert isinstance(thing, SpaceAnnotation)
-        look = {k: v for k, v in thing.style.items() if k in ("colour", "opacity", "size", "side")}
-        solid = Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)
-        return [_sized_mark(solid, thing.style) if thing.kind == "mark" else solid]
+        look = {k: v for k, v in thing.style.items() if k in ("colour", "opacity", "size", "spot", "side")}
+        return [Solid(name, thing.kind, line, Shape(thing.places), text=thing.text, **look)]
 
     def _lifted(self, name: str, line: int, put: Mark) -> Solid:
         """Marks of a search over two variables, put on the surface where its value is known."""
         if put.lifted is None:
             raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", put.node,
                           advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
-        look = {k: v for k, v in put.style.items() if k in ("colour", "size")}
-        solid = Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.lifted])), text=put.text, **look)
-        return _sized_mark(solid, put.style)
+        look = {k: v for k, v in put.style.items() if k in ("colour", "spot")}
+        return Solid(name, "mark", line, Shape(np.column_stack([put.x, put.y, put.lifted])), text=put.text, **look)
 
     def _surface(self, name: str, line: int, place: int, surface: Surface, colours: AxisSpec | None) -> Solid:
-        k = next(k for k, (n, _) in enumerate(self.panel.named.items()) if n == name)
+        k = list(self.panel.named).index(name)
         mesh = self.meshes[k]
         tints = self._tints(surface, mesh)
         scaled = self._is_scaled(surface)
@@ -568,7 +560,7 @@ class SceneBuilder:
     # ------------------------------------------------------------ words
 
     def _names(self) -> tuple[str, str, str]:
-        for _, thing in self.panel.named.items():
+        for thing in self.panel.drawables:
             if isinstance(thing, Surface | Contours | Section):
                 return thing.definition.axes
         return ("x", "y", "z")
@@ -576,14 +568,14 @@ class SceneBuilder:
     def _text(self, which: str, k: int, names: tuple[str, str, str]) -> str | None:
         if (given := self.panel.axes.text(which)) is not None:
             return given
-        said = {t.definition.texts[k] for _, t in self.panel.named.items() if isinstance(t, Surface | Contours)}
-        said |= {t.texts[k] for _, t in self.panel.named.items() if isinstance(t, SpacePoints)}
+        said = {t.definition.texts[k] for t in self.panel.drawables if isinstance(t, Surface | Contours)}
+        said |= {t.texts[k] for t in self.panel.drawables if isinstance(t, SpacePoints)}
         said.discard(None)
         return said.pop() if len(said) == 1 else f"${name_tex(names[k])}$"
 
     def _say_all(self, box: Floats, scene: Scene) -> None:
         say: Callable[[tree.Node, str], None] = self.panel.say
-        for _, thing in self.panel.named.items():
+        for thing in self.panel.drawables:
             if isinstance(thing, Surface | Contours | Section):
                 for note in dict.fromkeys(thing.definition.notes):
                     say(thing.node, note)
@@ -598,11 +590,6 @@ class SceneBuilder:
 def _touching(surface: Surface) -> Refused:
     text = "this comes to zero without changing its sign, so there is no surface to be found"
     return refusal("no-sign-change", text, surface.node, advise("if it is a square, draw what is squared"))
-
-
-def _sized_mark(solid: Solid, style: dict[str, Any]) -> Solid:
-    solid.spot = style.get("size", solid.spot)
-    return solid
 
 
 def _shape(mesh: Mesh, tints: Floats | None) -> Shape:

@@ -105,12 +105,6 @@ class Mark(Annotation):
     kind = "mark"
     options_in_space = frozenset({"colour", "size"})
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
-        found = super().series(name, panel, view, place, look, sampled)
-        if "size" in self.style:
-            found.spot = self.style["size"]
-        return found
-
     def outside(self, view: View) -> str | None:
         away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)
         return f"{int(away.sum())} of {self.x.size} marked places lie outside the window" if away.any() else None

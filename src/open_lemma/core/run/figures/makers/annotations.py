@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 import numpy as np
 
@@ -50,16 +51,24 @@ def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree
     return ReferenceLine(statement, style, x=x, y=y)
 
 
+def _style_of_mark(context: DrawContext, statement: tree.Marked) -> dict[str, Any]:
+    """The size of a mark is that of its spot."""
+    style = context.style.of_statement(statement, statement.options)
+    if "size" in style:
+        style["spot"] = style.pop("size")
+    return style
+
+
 def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> Drawable:
     found = context.scope.value(statement.finding)
     if isinstance(found, PointValue) and len(found.items) == 3:
         place = context.style.coordinates(statement.finding)
-        style = context.style.of_statement(statement, statement.options)
+        style = _style_of_mark(context, statement)
         said = ", ".join(format_short(v, 3) for v in place)
         return SpaceAnnotation(statement, style, kind="mark", places=np.array([place]), text=said)
     if isinstance(found, PointValue) and len(found.items) == 2:
         a, b = context.style.point(statement.finding)
-        style = context.style.of_statement(statement, statement.options)
+        style = _style_of_mark(context, statement)
         return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=f"{format_short(a, 4)}, {format_short(b, 4)}")
     if not isinstance(found, FindingValue):
         raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
@@ -68,7 +77,7 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
     if (over_two := _mark_over_two(context, statement, found, str(number_of(statement.finding, found)))) is not None:
         return over_two
     x, y = _places(found, statement)
-    style = context.style.of_statement(statement, statement.options)
+    style = _style_of_mark(context, statement)
     return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)))
 
 
@@ -106,5 +115,5 @@ def _mark_over_two(context: DrawContext, statement: tree.Marked, found: FindingV
     if heights is None or len(over) != 2 or len(found.parts) != 3:
         return None
     x, y, z = (np.array([p.value for p in part]) for part in (*over, heights))
-    style = context.style.of_statement(statement, statement.options)
+    style = _style_of_mark(context, statement)
     return Mark(statement, style, x=x, y=y, text=number, lifted=z)

@@ -13,7 +13,7 @@ from ....language import tree
 from ....language.messages import advise
 from ...evaluator import refusal
 from ...undefined import format_short
-from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue
+from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue, Value
 from ..drawables.base import Drawable
 from ..drawables.points import Points, staircase
 from ..drawables.space import SpacePath, SpacePoints
@@ -24,10 +24,15 @@ from .registry import DrawContext, draws
 def _data(context: DrawContext, request: tree.Request) -> list[Drawable]:
     if request.noun in ("points", "line") and (places := _places_in_space(context, request)) is not None:
         return [places]
-    columns = _columns(context, request)
-    if columns is not None:
-        return [_one_of(context, request, place, len(columns), column) for place, column in enumerate(columns)]
-    points = _points(context, request)
+    values = None
+    if request.against is not None:
+        subject = request.subjects[0]
+        found = context.scope.value(subject)
+        columns = _columns(context, request, found)
+        if columns is not None:
+            return [_one_of(context, request, place, len(columns), column) for place, column in enumerate(columns)]
+        values = context.scope.as_list(found, subject)
+    points = _points(context, request, values)
     return [points, *_left_out(context, request, points.texts)]
 
 
@@ -40,19 +45,17 @@ class _Column:
     label: str | None = None
 
 
-def _columns(context: DrawContext, request: tree.Request) -> list[_Column] | None:
+def _columns(context: DrawContext, request: tree.Request, found: Value) -> list[_Column] | None:
     """Several lists against one: lists in a list, all other columns of a table, the columns of a list of rows. None for one list.
 
     Rows as long as there are places, but as many of another number, are lists in a list. Raises Refused.
     """
     subject, against = request.subjects[0], request.against
-    if against is None or isinstance(against, tree.PointOf):
-        return None
-    found = context.scope.value(subject)
+    assert against is not None
     if isinstance(found, TableValue):
         own = against.name if isinstance(against, tree.Field | tree.Name) else None
         return [
-            _Column(v, _axis_word_of(name, v), _label_of(name, v))
+            _Column(v, axis_word_of(name, v), _label_of(name, v))
             for name, v in found.columns.items()
             if isinstance(v, ListValue) and name != own
         ]
@@ -77,14 +80,9 @@ def _one_of(context: DrawContext, request: tree.Request, place: int, count: int,
     return points
 
 
-def _axis_word_of(name: str, values: ListValue) -> str | None:
-    plain = values.unit is None or values.unit.plain
-    return None if values.unit is None or plain else f"${name_tex(name)}$ / ${values.unit.tex()}$"
-
-
 def _label_of(name: str, values: ListValue) -> str:
     """A column in the legend: its name, with its unit where it has one."""
-    return _axis_word_of(name, values) or f"${name_tex(name)}$"
+    return axis_word_of(name, values) or f"${name_tex(name)}$"
 
 
 def _places_in_space(context: DrawContext, request: tree.Request) -> SpacePoints | SpacePath | None:
@@ -214,9 +212,13 @@ def _tints(context: DrawContext, request: tree.Request, size: int) -> Floats | N
 
 
 def axis_word(e: tree.Expression, xs: ListValue) -> str | None:
+    """What an axis says of the list that an expression stands for."""
+    return axis_word_of(e.name if isinstance(e, tree.Field | tree.Name) else None, xs)
+
+
+def axis_word_of(name: str | None, xs: ListValue) -> str | None:
     """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
     if xs.unit is None or xs.unit.plain:
         return None
-    name = e.name if isinstance(e, tree.Field | tree.Name) else None
     unit = f"${xs.unit.tex()}$"
     return f"${name_tex(name)}$ / {unit}" if name else f"in {unit}"
