@@ -15,6 +15,7 @@ from ..core.language.ink import NotInked, renamed
 from ..core.language.messages import edit_record
 from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
+from ..core.record.plain import plain
 from ..core.run.interpreter import read
 from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
 from ..store import folios as store
@@ -137,7 +138,7 @@ def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
     except NotInked as reason:
         raise Refusal(422, "not-inked", str(reason)) from None
     source = Source(asked.script)
-    return script, [edit_record(e, source) for e in edits]
+    return script, [plain(edit_record(e, source)) for e in edits]
 
 
 @blueprint.post("/folios/<int:folio_id>/values")
@@ -214,7 +215,7 @@ def rename(json_data: Renaming) -> Edits:
         edits = renamed(reading, offset, json_data.name, protected)
     except NotInked as reason:
         raise Refusal(422, "not-renamed", str(reason)) from None
-    return Edits(edits=[edit_record(e, reading.source) for e in edits])
+    return Edits(edits=[plain(edit_record(e, reading.source)) for e in edits])
 
 
 @blueprint.post("/check")

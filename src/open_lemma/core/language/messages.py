@@ -7,11 +7,11 @@ from __future__ import annotations
 
 from bisect import bisect_left, insort
 from dataclasses import dataclass, field
-from typing import Any, Literal
+from typing import Any
 
+from ..record.messages import EditRecord, FixRecord, MessageRecord, Severity
+from ..record.plain import plain
 from .source import Source
-
-Severity = Literal["error", "warning", "note"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,36 +134,29 @@ class Messages:
         return sorted(self.items, key=lambda m: (m.start, m.end, m.code))
 
     def as_records(self) -> list[dict[str, Any]]:
+        return [plain(m) for m in self.told()]
+
+    def told(self) -> list[MessageRecord]:
+        """The messages in the order of the script, as the record has them."""
         return [message_record(m, self.source) for m in self.in_order()]
 
 
-def message_record(message: Message, source: Source) -> dict[str, Any]:
+def message_record(message: Message, source: Source) -> MessageRecord:
     """The message as in record.json. `fix` carries the first fix; `fixes` all, where a choice is offered."""
     line, column = source.place(min(message.start, len(source.text)))
     end_line, end_column = source.place(min(max(message.end, message.start), len(source.text)))
     if end_line != line:
         end_column = source.line_end(line) - source.line_start(line) + 1
-    found: dict[str, Any] = {
-        "severity": message.severity,
-        "code": message.code,
-        "line": line,
-        "column": column,
-        "end_column": max(end_column, column),
-        "text": message.text,
-    }
-    fixes = [{"label": f.label, "edits": [edit_record(e, source) for e in f.edits]} for f in message.fixes]
-    if fixes or message.advice:
-        found["fix"] = {"label": message.label(), "edits": fixes[0]["edits"] if fixes else []}
-    if len(fixes) > 1:
-        found["fixes"] = fixes
-    return found
+    fixes = [FixRecord(label=f.label, edits=[edit_record(e, source) for e in f.edits]) for f in message.fixes]
+    first = FixRecord(label=message.label(), edits=fixes[0].edits if fixes else []) if fixes or message.advice else None
+    return MessageRecord(
+        severity=message.severity, code=message.code, line=line, column=column, end_column=max(end_column, column), text=message.text,
+        fix=first, fixes=fixes if len(fixes) > 1 else None,
+    )  # fmt: skip
 
 
-def edit_record(edit: Edit, source: Source) -> dict[str, Any]:
+def edit_record(edit: Edit, source: Source) -> EditRecord:
     """An edit as in record.json: lines and columns from 1."""
     line, column = source.place(edit.start)
     end_line, end_column = source.place(edit.end)
-    found: dict[str, Any] = {"line": line, "column": column, "end_column": end_column, "text": edit.text}
-    if end_line != line:
-        found["end_line"] = end_line
-    return found
+    return EditRecord(line=line, column=column, end_column=end_column, text=edit.text, end_line=None if end_line == line else end_line)

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from typing import Literal
 
-Evidence = Literal["proven", "checked", "open"]
+from ..record.rows import Evidence
+
+__all__ = ["Evidence", "weakest"]
+
 _ORDER: dict[Evidence, int] = {"proven": 0, "checked": 1, "open": 2}
 
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
-from typing import Any
+from typing import Any, Literal
 
 from ..formula import catalogue as c
 from ..formula.calculus import NoDerivative, derivative
@@ -15,11 +16,13 @@ from ..formula.nodes import Formula, Number, variables
 from ..formula.typeset import name_tex, tex
 from ..language import tree
 from ..language.kinds import gives_formula
+from ..numerics.evidence import weakest
 from ..numerics.integrals import Integral, NoIntegral, double_integral, integral_of
 from ..numerics.limits import Limit, Side, limit_of
 from ..numerics.refine import certain_digits
 from ..numerics.roots import NotSearchable
 from ..numerics.sums import NoSum, Sum, product_of, sum_of
+from ..record.rows import LimitRow, ValueRow
 from .answers import answers
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft, derivative_finding, number_latex, value_finding
@@ -46,8 +49,8 @@ def form(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingD
         return graded_value(value_finding(value), value, scope.text[request.start : request.end]), value
     head = _HEADS[request.noun](request, local, free)
     told = derivative_finding(formula, head)
-    told.method, told.evidence = found.method, found.evidence
-    told.values[0]["evidence"] = found.evidence
+    told.method = found.method
+    told.graded(found.evidence)
     if request.noun == "integral":
         told.notes.append("any constant may be added")
     if request.noun == "simplification":
@@ -127,9 +130,9 @@ def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Valu
         found = double_integral(formula, (outer.name, low, high), (inner.name, below, above))
     except (NoIntegral, NotSearchable) as reason:
         raise refusal("no-integral", str(reason), request) from None
-    row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    row = ValueRow(value=found.value, interval=found.interval, evidence=found.evidence)
     found, certificates = graded_integral(request, scope, found, row)
-    row["evidence"] = found.evidence
+    row = replace(row, evidence=found.evidence)
     summary = f"The integral is {format_short(found.value)}; {_how(found)}."
     told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, [], certificates=certificates)
     return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
@@ -140,9 +143,9 @@ def _how(found: Integral) -> str:
 
 
 def _told(request: tree.Request, scope: Evaluator, found: Integral, window: Window, word: str) -> tuple[FindingDraft, Value]:
-    row: dict[str, Any] = {"value": found.value, "interval": list(found.interval), "evidence": found.evidence}
+    row = ValueRow(value=found.value, interval=found.interval, evidence=found.evidence)
     found, certificates = graded_integral(request, scope, found, row)
-    row["evidence"] = found.evidence
+    row = replace(row, evidence=found.evidence)
     low, high = window.ends
     span = f"from {format_number(low)} to {format_number(high)}"
     summary = f"The {word} {span} is {format_short(found.value)}; {_how(found)}."
@@ -150,8 +153,9 @@ def _told(request: tree.Request, scope: Evaluator, found: Integral, window: Wind
     notes = list(window.notes)
     if digits is not None:
         if found.ball is not None:
-            row["digits"] = {"value": certain_digits(found.ball, digits)}
-            summary = f"The {word} {span} is {row['digits']['value']}."
+            said = certain_digits(found.ball, digits)
+            row = replace(row, digits={"value": said})
+            summary = f"The {word} {span} is {said}."
         else:
             notes.append("there is no proven interval, so no more digits than these are certain")
     told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, notes, certificates=certificates)
@@ -238,55 +242,49 @@ def _told_limit(
     digits = digits_of(request, scope)
     if found.agree:
         side = found.sides[0]
-        row = _limit_row(side, digits)
-        row["evidence"] = found.evidence
+        row = replace(_limit_row(side, digits), evidence=found.evidence)
         value = side.value
         assert value is not None
-        exact = row.get("exact")
+        exact = row.exact
         said = f"{exact} = {format_number(value)}" if exact and exact != format_number(value) else format_number(value)
-        if "digits" in row:
-            said = row["digits"]["value"]
+        if row.digits is not None:
+            said = row.digits["value"]
         summary = f"The limit for {where} is {said}."
         if abs(value) == INFINITY:
-            row["value"] = None
-            row["limit"] = "infinity" if value > 0 else "-infinity"
             summary = f"For {where} the values {'rise' if value > 0 else 'fall'} without bound: the limit is {format_number(value)}."
-        found_evidence, certificates = graded_limit(request, scope, found, [row])
-        row["evidence"] = found_evidence
-        told = FindingDraft([row], found_evidence, found_evidence != "open", summary, side.method, [], certificates=certificates)
+        graded, certificates = graded_limit(request, scope, found, [row])
+        found_evidence = weakest(r.evidence or "open" for r in graded)
+        told = FindingDraft(graded, found_evidence, found_evidence != "open", summary, side.method, [], certificates=certificates)
         if abs(value) == INFINITY:
             return told, FindingValue("limit", ())
         return told, FindingValue("limit", (FoundPlace(value, side.interval, found_evidence, side.exact, side.form),))
     rows = []
     told_sides: list[str] = []
-    names = ("left", "right") if len(found.sides) == 2 else ("",)
+    names: tuple[Literal["left", "right"] | None, ...] = ("left", "right") if len(found.sides) == 2 else (None,)
     for name, side in zip(names, found.sides, strict=False):
-        rows.append(_limit_row(side, digits) | ({"side": name} if name else {}))
+        rows.append(replace(_limit_row(side, digits), side=name))
         told_side = side.why if side.value is None else format_number(side.value)
         told_sides.append(f"from the {name}: {told_side}" if name else told_side)
     summary = f"There is no limit for {where}: {'; '.join(dict.fromkeys(told_sides))}."
     methods = "; ".join(dict.fromkeys(s.method for s in found.sides if s.method)) or "values from both sides"
-    evidence, certificates = graded_limit(request, scope, found, rows)
-    return FindingDraft(rows, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
+    graded, certificates = graded_limit(request, scope, found, rows)
+    evidence = weakest(r.evidence or "open" for r in graded)
+    return FindingDraft(graded, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
 
 
-def _limit_row(side: Side, digits: int | None) -> dict[str, Any]:
-    row: dict[str, Any] = {"value": side.value, "evidence": side.evidence}
-    if side.value is not None and abs(side.value) == INFINITY:
-        row["value"], row["limit"] = None, "infinity" if side.value > 0 else "-infinity"
-    if side.interval is not None:
-        row["interval"] = list(side.interval)
+def _limit_row(side: Side, digits: int | None) -> LimitRow:
+    endless = side.value is not None and abs(side.value) == INFINITY
+    way: Literal["infinity", "-infinity"] = "infinity" if endless and side.value == INFINITY else "-infinity"
+    exact = None
     if side.exact is not None and side.exact.denominator > 1:
-        row["exact"] = str(side.exact)
+        exact = str(side.exact)
     elif side.exact is None and side.form is not None:
-        shown = _shown_form(side.form)
-        if shown:
-            row["exact"] = shown
-    if digits is not None and side.form is not None:
-        text = digits_text(side.form, digits)
-        if text:
-            row["digits"] = {"value": text}
-    return row
+        exact = _shown_form(side.form)
+    text = digits_text(side.form, digits) if digits is not None and side.form is not None else None
+    return LimitRow(
+        value=None if endless else side.value, limit=way if endless else None, interval=side.interval, exact=exact or None,
+        evidence=side.evidence, digits={"value": text} if text else None,
+    )  # fmt: skip
 
 
 def _shown_form(formula: Formula) -> str | None:
@@ -315,13 +313,12 @@ def total(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
         raise refusal("no-sum", str(reason), request) from None
     except (NoIntegral, NotSearchable) as reason:
         raise refusal("no-sum", str(reason), request) from None
-    row: dict[str, Any] = {"value": found.value, "evidence": found.evidence}
-    if found.interval is not None:
-        row["interval"] = list(found.interval)
-    if found.exact is not None and (found.exact.denominator > 1 or abs(found.exact) >= 10**15):
-        row["exact"] = str(found.exact)
+    quotient = found.exact is not None and (found.exact.denominator > 1 or abs(found.exact) >= 10**15)
+    row = ValueRow(
+        value=found.value, interval=found.interval, exact=str(found.exact) if quotient else None, evidence=found.evidence
+    )  # fmt: skip
     found, certificates = graded_sum(request, scope, found, row)
-    row["evidence"] = found.evidence
+    row = replace(row, evidence=found.evidence)
     told, value = _told_sum(
         request, found, row, digits, f"from {window.name} = {format_number(end_value(low))} to {format_number(end_value(high))}"
     )
@@ -329,21 +326,21 @@ def total(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
     return told, value
 
 
-def _told_sum(request: tree.Request, found: Sum, row: dict[str, Any], digits: int | None, span: str) -> tuple[FindingDraft, Value]:
+def _told_sum(request: tree.Request, found: Sum, row: ValueRow, digits: int | None, span: str) -> tuple[FindingDraft, Value]:
     notes = []
     latex = None
     said = format_short(found.value, 15)
     if found.exact is None and found.form is not None:
         shown = _shown_form(found.form)
         if shown:
-            row["exact"] = shown
+            row = replace(row, exact=shown)
             latex = f"{tex(found.form)} = {number_latex(found.value)}"
             notes.append(f"algebra says {shown}" + (", which lies in the interval" if found.evidence == "proven" else ""))
-    if "exact" in row and len(row["exact"]) <= 60:
-        said = f"{row['exact']} = {said}"
+    if isinstance(row.exact, str) and len(row.exact) <= 60:
+        said = f"{row.exact} = {said}"
     if digits is not None and found.ball is not None:
-        row["digits"] = {"value": certain_digits(found.ball, digits)}
-        said = row["digits"]["value"]
+        said = certain_digits(found.ball, digits)
+        row = replace(row, digits={"value": said})
     summary = f"The {request.noun} {span} is {said}."
     told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, notes, latex)
     place = FoundPlace(found.value, found.interval, found.evidence, found.exact, found.form if found.exact is None else None)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -13,6 +14,7 @@ from ..numerics.centroids import centroid_between, centroid_of_points
 from ..numerics.evidence import Evidence
 from ..numerics.integrals import NoIntegral
 from ..numerics.roots import NotSearchable
+from ..record.rows import PlaceRow, Row
 from .answers import answers
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft
@@ -44,10 +46,10 @@ def centroid(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Find
         raise refusal("not-searchable", str(reason), request) from None
     low, high = window.ends
     between = "between the two" if len(request.subjects) == 2 else "under the curve"
-    row: dict[str, Any] = {
-        "x": found.x.value, "y": found.y.value, "intervals": {"x": list(found.x.interval), "y": list(found.y.interval)},
-        "value": found.area.value, "value_interval": list(found.area.interval), "what": "area", "evidence": found.evidence,
-    }  # fmt: skip
+    row = PlaceRow(
+        place={"x": found.x.value, "y": found.y.value}, intervals={"x": found.x.interval, "y": found.y.interval},
+        value=found.area.value, value_interval=found.area.interval, what="area", evidence=found.evidence,
+    )  # fmt: skip
     span = f"from {format_number(low)} to {format_number(high)}"
     place = f"({format_short(found.x.value)}, {format_short(found.y.value)})"
     summary = f"The centroid of the area {between} {span} is {place}; the area is {format_short(found.area.value)}."
@@ -68,8 +70,8 @@ def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, V
     middle = centroid_of_points(places)
     evidence: Evidence = "proven" if exact else "checked"
     names = "xyz"[: len(middle)]
-    ends = {n: list(certain_value(Number(v)).interval or ()) if exact else [repr(float(v))] * 2 for n, v in zip(names, middle, strict=True)}
-    row: dict[str, Any] = {**{n: float(v) for n, v in zip(names, middle, strict=True)}, "intervals": ends, "evidence": evidence}
+    ends = {n: certain_value(Number(v)).interval if exact else (repr(float(v)),) * 2 for n, v in zip(names, middle, strict=True)}
+    row = PlaceRow(place={n: float(v) for n, v in zip(names, middle, strict=True)}, intervals=ends, evidence=evidence)
     shown = ", ".join(str(v) if exact and v.denominator < 10_000 else format_short(float(v)) for v in middle)
     count = f"{len(points)} point{'' if len(points) == 1 else 's'}"
     method = "the mean of each coordinate, in exact arithmetic" if exact else "the mean of each coordinate, in floating-point numbers"
@@ -79,15 +81,16 @@ def _of_points(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, V
 
 
 def _told(
-    request: tree.Request, scope: Evaluator, row: dict[str, Any], summary: str, method: str, evidence: Evidence,
+    request: tree.Request, scope: Evaluator, row: PlaceRow, summary: str, method: str, evidence: Evidence,
     certificate: dict[str, Any] | None, notes: list[str],
 ) -> tuple[FindingDraft, Value]:  # fmt: skip
     graded, certificates = graded_certificate(request, scope, certificate, evidence, row)
-    row["evidence"] = graded
-    told = FindingDraft([row], graded, graded != "open", summary, method, notes, certificates=certificates)
+    rows: list[Row] = [replace(row, evidence=graded)]
+    told = FindingDraft(rows, graded, graded != "open", summary, method, notes, variables=tuple(row.place), certificates=certificates)
+    known = graded == "proven"
     parts: dict[str, tuple[FoundPlace, ...]] = {
-        n: (FoundPlace(row[n], tuple(ends) if graded == "proven" else None, graded),) for n, ends in row["intervals"].items()
+        n: (FoundPlace(x, row.intervals[n] if known else None, graded),) for n, x in row.place.items()
     }
-    if "value" in row:
-        parts["area"] = (FoundPlace(row["value"], tuple(row["value_interval"]) if graded == "proven" else None, graded),)
+    if row.value is not None:
+        parts["area"] = (FoundPlace(row.value, row.value_interval if known else None, graded),)
     return told, FindingValue("centroid", parts["x"], parts)

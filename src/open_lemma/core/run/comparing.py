@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 import numpy as np
 from scipy import stats
@@ -11,6 +10,7 @@ from scipy import stats
 from ..language import tree
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.model_comparison import cross_validation, nested
+from ..record.rows import ComparisonRow, Row
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft
 from .undefined import format_short
@@ -43,13 +43,10 @@ def compared_fits(statement: tree.Compare, scope: Evaluator) -> FindingDraft:
         if (rival.fit.problem.errors is None) != (first.problem.errors is None) or rival.fit.problem.loss != first.problem.loss:
             text = f"{rival.name} and {rivals[0].name} weigh their residuals differently (errors, loss); they cannot be compared"
             raise refusal("compare-data", text, item)
-    rows = [_row(r) for r in rivals]
     best = min(rivals, key=lambda r: r.fit.quality.aicc if r.fit.quality.aicc == r.fit.quality.aicc else np.inf)
-    for row, rival in zip(rows, rivals, strict=True):
-        row["difference"] = _plain(rival.fit.quality.aicc - best.fit.quality.aicc)
     tests = _tests(rivals)
-    for small, large, chance in tests:
-        rows[large]["against"], rows[large]["chance"] = rivals[small].name, chance
+    against = {large: (rivals[small].name, chance) for small, large, chance in tests}
+    rows: list[Row] = [_row(r, best, *against.get(k, (None, None))) for k, r in enumerate(rivals)]
     notes = [_earned(rivals[small], rivals[large], chance) for small, large, chance in tests]
     notes += [f"{r.name}: {word}" for r in rivals for word in r.fit.pattern.words]
     summary = _verdict(rivals, best)
@@ -57,15 +54,13 @@ def compared_fits(statement: tree.Compare, scope: Evaluator) -> FindingDraft:
     return FindingDraft(rows, "checked", True, summary, method, notes)
 
 
-def _row(rival: _Rival) -> dict[str, Any]:
+def _row(rival: _Rival, best: _Rival, against: str | None, chance: float | None) -> ComparisonRow:
     worth = rival.fit.quality
-    found: dict[str, Any] = {
-        "fit": rival.name, "parameters": len(rival.fit.parameters), "spread": _plain(worth.spread),
-        "adjusted_r_squared": _plain(worth.adjusted), "aicc": _plain(worth.aicc), "left_out": _plain(rival.left_out),
-    }  # fmt: skip
-    if worth.chi is not None:
-        found["reduced_chi_square"] = _plain(worth.chi)
-    return found
+    return ComparisonRow(
+        fit=rival.name, parameters=len(rival.fit.parameters), spread=_plain(worth.spread), adjusted_r_squared=_plain(worth.adjusted),
+        aicc=_plain(worth.aicc), left_out=_plain(rival.left_out), difference=_plain(worth.aicc - best.fit.quality.aicc),
+        reduced_chi_square=_plain(worth.chi), against=against, chance=chance,
+    )  # fmt: skip
 
 
 def _plain(value: float | None) -> float | None:

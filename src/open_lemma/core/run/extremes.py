@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from fractions import Fraction
 from math import inf, nextafter
 from typing import Any
@@ -13,7 +13,7 @@ from ..formula.domain import infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
 from ..language.messages import advise
-from ..numerics.closeup import CloseUp, close_up
+from ..numerics.closeup import close_up
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.global_search import Found, bounds_of_many, lowest_of_many
 from ..numerics.lowest import Lowest, LowPlace, lowest_value
@@ -23,6 +23,8 @@ from ..numerics.roots import NotSearchable
 from ..numerics.scan import scanned_places
 from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
 from ..numerics.turning import Extremum, Turns, What, inflections, turning_points
+from ..record.findings import CloseUp
+from ..record.rows import ExtremumRow, LowestRow, PlaceRow, Row
 from .answers import answers
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft, count_word
@@ -142,8 +144,8 @@ def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Eval
     evidence = weakest(grades + ([] if complete else ["open"]) + ([] if found.covered else ["checked"]))
     summary = _turn_summary(request, places, complete, found, window, near is not None)
     method = found_by_slope(found.boxes)
-    told = FindingDraft(rows, evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
-    told.closeups = [_turn_seen(p, places, window).as_record() for p in places[:8]]
+    told = FindingDraft([*rows], evidence, complete, summary, method, [*notes, *window.notes], boxes=found.boxes, variable=window.variable)
+    told.closeups = [_turn_seen(p, places, window) for p in places[:8]]
     _turn_digits(told, request, scope, places, window)
     at = tuple(FoundPlace(p.x, p.interval, p.evidence, p.exact) for p in places)
     heights = tuple(FoundPlace(p.value, p.value_interval, p.evidence) for p in places)
@@ -214,7 +216,8 @@ def _turn_digits(told: FindingDraft, request: tree.Request, scope: Evaluator, pl
     digits = digits_of(request, scope)
     if digits is None:
         return
-    for row, p in zip(told.values, places, strict=True):
+    shown = []
+    for k, p in enumerate(places):
         if p.ball is not None and p.exact is None and p.slope is not None:
             ball = refined(p.slope, window.variable, p.ball, 1, digits)
             said = {"x": certain_digits(ball, digits)}
@@ -225,8 +228,8 @@ def _turn_digits(told: FindingDraft, request: tree.Request, scope: Evaluator, pl
             value = digits_text(substitute(window.formula, {window.variable: p.place}), digits)
         if value:
             said["value"] = value
-        row["digits"] = said
-    shown = [f"{told.variable} = {row['digits']['x']}" for row in told.values]
+        told.amend(k, digits=said)
+        shown.append(f"{told.variable} = {said['x']}")
     if shown and len(shown) <= 3:
         told.summary = f"{told.summary.rstrip('.')}: {'; '.join(shown)}."
 
@@ -289,16 +292,16 @@ def _lowest_of_turns(request: tree.Request, scope: Evaluator, progress: Progress
     """The least of the minima: on the spans where conditions hold, or in a window without an end."""
     noun = request.noun
     told, value = turning(replace(request, noun="minima" if noun == "lowest" else "maxima"), scope, progress)
-    rows = [r for r in told.values if r.get("overall")]
+    kept = [k for k, r in enumerate(told.values) if isinstance(r, ExtremumRow) and r.overall]
+    rows = [as_lowest(told.values[k]) for k in kept]
     if not rows:
         why = next((n for n in told.notes if n.startswith(("there is no", "whether there is"))), "")
         raise refusal("not-searchable", why or f"the {noun} value could not be settled", request)
     assert isinstance(value, FindingValue)
-    kept = [k for k, r in enumerate(told.values) if r.get("overall")]
     parts = {n: tuple(p[k] for k in kept) for n, p in value.parts.items()}
-    told.values = rows
+    told.values = [*rows]
     told.summary = (
-        f"The {noun} value is {format_short(rows[0]['value'])}, at {told.variable} = {', '.join(format_short(r['x']) for r in rows[:4])}."
+        f"The {noun} value is {format_short(rows[0].value)}, at {told.variable} = {', '.join(format_short(r.x) for r in rows[:4])}."
     )
     return told, FindingValue(noun, parts["value"][:1], parts)
 
@@ -306,28 +309,40 @@ def _lowest_of_turns(request: tree.Request, scope: Evaluator, progress: Progress
 def _lowest_digits(told: FindingDraft, found: Lowest, window: Window, digits: int) -> None:
     what: What = "minimum" if told.summary.startswith("The lowest") else "maximum"
     turns = turning_points(window.formula, window.variable, window.low, window.high, frozenset({what})).places
-    for row, p in zip(told.values, found.places, strict=True):
+    first = None
+    for k, p in enumerate(found.places):
         turn = min(turns, key=lambda t: abs(t.x - p.x), default=None)
         if turn is None:
             continue
         if turn.ball is not None and turn.exact is None and turn.slope is not None:
             ball = refined(turn.slope, window.variable, turn.ball, 1, digits)
-            row["digits"] = {"x": certain_digits(ball, digits), "value": digits_at(window.formula, window.variable, ball, digits) or ""}
+            said = {"x": certain_digits(ball, digits), "value": digits_at(window.formula, window.variable, ball, digits) or ""}
         elif turn.place is not None:
             value = digits_text(substitute(window.formula, {window.variable: turn.place}), digits)
-            row["digits"] = {"x": digits_text(turn.place, digits) or "", "value": value or ""}
-    if told.values and "digits" in told.values[0]:
-        told.summary = f"{told.summary.rstrip('.')}: {told.values[0]['digits']['value']}."
+            said = {"x": digits_text(turn.place, digits) or "", "value": value or ""}
+        else:
+            continue
+        told.amend(k, digits=said)
+        first = said["value"] if k == 0 else first
+    if first is not None:
+        told.summary = f"{told.summary.rstrip('.')}: {first}."
 
 
-def lowest_rows(found: Lowest) -> list[dict[str, Any]]:
+def as_lowest(row: Row) -> LowestRow:
+    """One of the extremes as a place of the lowest (highest) value of all."""
+    assert isinstance(row, ExtremumRow)
+    return LowestRow(**{f.name: getattr(row, f.name) for f in fields(row)})
+
+
+def lowest_rows(found: Lowest) -> list[LowestRow]:
     """Rows of the places where the lowest value is taken."""
-    rows: list[dict[str, Any]] = []
-    for p in found.places:
-        row = {"x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval),
-               "evidence": p.evidence, "kind": "end" if p.kind == "end" else "global"}  # fmt: skip
-        rows.append(row | ({"exact": str(p.exact)} if p.exact is not None else {}) | ({"at_end": True} if p.kind == "end" else {}))
-    return rows
+    return [
+        LowestRow(
+            x=p.x, value=p.value, interval=p.interval, value_interval=p.value_interval, evidence=p.evidence,
+            kind="end" if p.kind == "end" else "global", exact=None if p.exact is None else str(p.exact), at_end=p.kind == "end",
+        )
+        for p in found.places
+    ]  # fmt: skip
 
 
 def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float) -> FindingDraft:
@@ -351,7 +366,7 @@ def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float
     beyond = "below" if noun == "lowest" else "above"
     summary = f"The {noun} value {span} is {format_short(first.value)}, {where}"
     summary += f"; nothing in the window lies {beyond} it." if evidence == "proven" else "."
-    return FindingDraft(rows, evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
+    return FindingDraft([*rows], evidence, found.complete, summary, method, list(found.notes), boxes=found.boxes, variable=variable)
 
 
 # ---------------------------------------------------------------- several variables
@@ -414,8 +429,8 @@ def several(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findi
     if scanned:
         method = f"signs of both slopes on two grids, {found.boxes} places, then Newton's method; on the border by bisection"
     told = FindingDraft(
-        rows, evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0],
-        certificates=certificates,
+        [*rows], evidence, found.complete, _several_summary(noun, names, places, found), method, notes, variable=names[0],
+        variables=tuple(names), certificates=certificates,
     )  # fmt: skip
     return told, _several_value(noun, names, places)
 
@@ -441,23 +456,13 @@ def _named(names: list[str], p: Stationary) -> str:
     return "(" + ", ".join(f"{n} = {format_short(v)}" for n, v in zip(names, p.values, strict=True)) + ")"
 
 
-def _place_row(names: list[str], p: Stationary) -> dict[str, Any]:
+def _place_row(names: list[str], p: Stationary) -> PlaceRow:
     kind = "global" if p.overall else {"minimum": "local", "maximum": "local"}.get(p.kind, p.kind)
-    row: dict[str, Any] = dict(zip(names, p.values, strict=True))
-    row |= {
-        "value": p.value,
-        "evidence": p.evidence,
-        "kind": "end" if p.border and not p.overall and kind == "local" else kind,
-        "what": p.kind,
-    }
-    row["intervals"] = {n: list(i) if i[0] else None for n, i in zip(names, p.intervals, strict=True)}
-    if p.value_interval[0]:
-        row["value_interval"] = list(p.value_interval)
-    if p.border:
-        row |= {"border": p.border, "at_end": True}
-    if p.overall:
-        row["overall"] = True
-    return row
+    return PlaceRow(
+        place=dict(zip(names, p.values, strict=True)), intervals={n: _known(i) for n, i in zip(names, p.intervals, strict=True)},
+        value=p.value, value_interval=_known(p.value_interval), evidence=p.evidence, what=p.kind,
+        kind="end" if p.border and not p.overall and kind == "local" else kind, border=p.border, at_end=bool(p.border), overall=p.overall,
+    )  # fmt: skip
 
 
 def _several_summary(noun: str, names: list[str], places: list[Stationary], found: Landscape) -> str:
@@ -503,7 +508,8 @@ def lowest_of_several(request: tree.Request, scope: Evaluator) -> tuple[FindingD
     tail = f"; nothing in the box lies {'above' if highest else 'below'} it." if proven else "."
     summary = f"The {'highest' if highest else 'lowest'} value is {format_short(answer.value)}, at {at}{tail}"
     told = FindingDraft(
-        answer.rows, answer.evidence, proven, summary, answer.method, notes, variable=names[0], certificates=answer.certificates
+        [*answer.rows], answer.evidence, proven, summary, answer.method, notes, variable=names[0], variables=tuple(names),
+        certificates=answer.certificates,
     )  # fmt: skip
     heights = (FoundPlace(answer.value, answer.interval, answer.evidence),)
     parts = {n: tuple(FoundPlace(p[k], None, answer.evidence) for p in answer.spots) for k, n in enumerate(names)}
@@ -514,7 +520,7 @@ def lowest_of_several(request: tree.Request, scope: Evaluator) -> tuple[FindingD
 class _Answer:
     """spots: the places, in numbers."""
 
-    rows: list[dict[str, Any]]
+    rows: list[PlaceRow]
     value: float
     interval: tuple[str, str] | None
     spots: list[tuple[float, ...]]
@@ -580,14 +586,14 @@ class _LowestOfSeveral:
             notes.append(f"only one method found this value: {found.agreeing[0]}")
         return _Answer(rows, self.sign * found.value, None, found.places, found.evidence, method, notes)
 
-    def _rows(
-        self, places: list[tuple[float, ...]], value: float, evidence: Evidence, interval: tuple[str, str] | None
-    ) -> list[dict[str, Any]]:
-        more = {} if interval is None else {"value_interval": list(interval)}
+    def _rows(self, places: list[tuple[float, ...]], value: float, evidence: Evidence, interval: tuple[str, str] | None) -> list[PlaceRow]:
         what = "minimum" if self.sign > 0 else "maximum"
+        unknown = dict.fromkeys(self.names)  # no interval of the place is known
         return [
-            {**dict(zip(self.names, place, strict=True)), "value": value, "evidence": evidence, "kind": "global", "overall": True,
-             "what": what, "intervals": dict.fromkeys(self.names), **more}  # no interval of the place is known
+            PlaceRow(
+                place=dict(zip(self.names, place, strict=True)), intervals=unknown, value=value, value_interval=interval,
+                evidence=evidence, kind="global", overall=True, what=what,
+            )
             for place in places
         ]  # fmt: skip
 

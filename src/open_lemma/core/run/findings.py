@@ -13,6 +13,8 @@ from ..formula.units import unit_of
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
+from ..record.findings import CloseUp, Finding, Residuals, Strip
+from ..record.rows import CheckRow, FormulaRow, RootRow, Row, StretchRow, TableRow, ValueRow
 from .exact_lists import closed_form
 from .trace import text_of
 from .undefined import format_number, format_short, with_unit
@@ -38,64 +40,11 @@ MAX_PASSES = 1_000  # passes of a loop that a finding keeps
 MAX_LISTED = 1_000  # elements of a list that a finding carries in full
 
 
-@dataclass
-class Finding:
-    number: int
-    line: int
-    name: str | None
-    noun: str
-    statement: str
-    values: list[dict[str, Any]]
-    evidence: Evidence
-    complete: bool
-    summary: str
-    method: str
-    notes: list[str] = field(default_factory=list)
-    latex: str | None = None
-    part: str | None = None
-    boxes: int | None = None
-    variable: str | None = None
-    passes: int = 0  # of the loop that the statement stands in
-    said: list[str] = field(default_factory=list)
-    closeups: list[dict[str, Any]] = field(default_factory=list)
-    strip: list[list[Any]] = field(default_factory=list)
-    fit: dict[str, Any] | None = None
-    certificates: list[dict[str, Any]] = field(default_factory=list)
-
-    def as_record(self) -> dict[str, Any]:
-        """The finding as plain data, as record.json has it."""
-        found: dict[str, Any] = {
-            "number": self.number, "line": self.line, "name": self.name, "noun": self.noun, "statement": self.statement,
-            "values": self.values, "evidence": self.evidence, "complete": self.complete, "summary": self.summary,
-            "method": self.method, "notes": self.notes,
-        }  # fmt: skip
-        if self.latex is not None:
-            found["latex"] = self.latex
-        if self.part is not None:
-            found["part"] = self.part
-        if self.closeups:
-            found["closeups"] = self.closeups
-        if self.strip:
-            found["strip"] = self.strip
-        if self.fit:
-            found["fit"] = self.fit
-        if self.certificates:
-            found["certificate"] = {"parts": self.certificates}
-        if self.boxes is not None:
-            found["boxes"] = self.boxes
-        if self.variable is not None:
-            found["variable"] = self.variable
-            found["variable_latex"] = name_tex(self.variable)
-        if self.passes:
-            found["passes"] = self.passes
-        return found
-
-
 @dataclass(slots=True)
 class FindingDraft:
     """What a value or a search amounts to, before it gets its number."""
 
-    values: list[dict[str, Any]]
+    values: list[Row]
     evidence: Evidence
     complete: bool
     summary: str
@@ -104,10 +53,20 @@ class FindingDraft:
     latex: str | None = None
     boxes: int | None = None
     variable: str | None = None
-    closeups: list[dict[str, Any]] = field(default_factory=list)  # small pictures near the first places
-    strip: list[list[Any]] = field(default_factory=list)  # spans that were looked at, and what became of them
-    fit: dict[str, Any] | None = None  # what a fit leaves over, for a small picture
+    variables: tuple[str, ...] = ()  # whose values the places are
+    closeups: list[CloseUp] = field(default_factory=list)  # small pictures near the first places
+    strip: Strip = field(default_factory=list)  # spans that were looked at, and what became of them
+    fit: Residuals | None = None  # what a fit leaves over, for a small picture
     certificates: list[dict[str, Any]] = field(default_factory=list)  # each with `rows`: how many rows it speaks of, and from which on
+
+    def amend(self, k: int, **fields: Any) -> None:
+        """Other fields for one row; which it has, its class says."""
+        self.values[k] = replace(self.values[k], **fields)
+
+    def graded(self, evidence: Evidence) -> None:
+        """Another grade for it and for its rows."""
+        self.evidence = evidence
+        self.values = [replace(row, evidence=evidence) for row in self.values]
 
 
 def value_finding(value: Value) -> FindingDraft:
@@ -117,25 +76,24 @@ def value_finding(value: Value) -> FindingDraft:
     if isinstance(value, ListValue):
         return _tell_list(value)
     if isinstance(value, TextValue):
-        return FindingDraft([{"value": value.text}], "proven", True, value.text, "as written", [])
+        return FindingDraft([ValueRow(value=value.text)], "proven", True, value.text, "as written", [])
     if isinstance(value, TruthValue):
         evidence: Evidence = "proven" if value.proven else "checked"
         said = "true" if value.truth else "false"
-        return FindingDraft([{"value": value.truth, "evidence": evidence}], evidence, True, said, _truth_method(value), [])
+        return FindingDraft([ValueRow(value=value.truth, evidence=evidence)], evidence, True, said, _truth_method(value), [])
     if isinstance(value, FindingValue):
         return _tell_places(value)
     if isinstance(value, PointValue):
         evidence = weakest("proven" if i.proven else "checked" for i in value.items)
-        return FindingDraft(
-            [{"value": plain_value(value), "evidence": evidence}], evidence, True, text_of(value), _number_method(value.items[0]), []
-        )
+        row = ValueRow(value=plain_value(value), evidence=evidence)
+        return FindingDraft([row], evidence, True, text_of(value), _number_method(value.items[0]), [])
     if isinstance(value, ItemsValue):
         return _tell_items(value)
     if isinstance(value, TableValue):
         return table_finding(value)
     if isinstance(value, DefinedFunction):
         head = f"{value.name}({', '.join(value.parameters)})"
-        return FindingDraft([{"value": head}], "proven", True, f"{head}, given by a define block", "as defined", [])
+        return FindingDraft([ValueRow(value=head)], "proven", True, f"{head}, given by a define block", "as defined", [])
     return tell_function(value, 0, value.body)
 
 
@@ -160,7 +118,7 @@ def _tell_items(value: ItemsValue) -> FindingDraft:
     notes = [f"the first {MAX_LISTED} of {n} elements are kept"] if n > MAX_LISTED else []
     numbers = [i for v in value.items for i in (v.items if isinstance(v, PointValue) else (v,)) if isinstance(i, Scalar | ListValue)]
     evidence: Evidence = "proven" if all(isinstance(i, Scalar) and i.proven for i in numbers) else "checked"
-    row = {"value": plain_value(value), "evidence": evidence, "length": n}
+    row = ValueRow(value=plain_value(value), evidence=evidence, length=n)
     method = "as written" if evidence == "proven" else "floating-point arithmetic, about 15 digits"
     return FindingDraft([row], evidence, True, f"[{shown}], {n} element{'s' if n != 1 else ''}", method, notes)
 
@@ -171,7 +129,7 @@ def table_finding(
     """A table: one row of the finding a row of the table."""
     columns = {n: plain_value(c) for n, c in table.columns.items()}
     units = {n: str(c.unit) for n, c in table.columns.items() if isinstance(c, ListValue) and c.unit is not None and not c.unit.plain}
-    rows = [dict(zip(columns, cells, strict=True)) for cells in zip(*columns.values(), strict=True)]
+    rows: list[Row] = [TableRow(cells=dict(zip(columns, cells, strict=True))) for cells in zip(*columns.values(), strict=True)]
     notes = [f"the first {MAX_LISTED} of {table.rows} rows are kept"] if table.rows > MAX_LISTED else []
     notes += [f"{name} in {unit}" for name, unit in units.items()]
     summary = f"{table.rows} row{'s' if table.rows != 1 else ''} of {', '.join(columns)}"
@@ -182,7 +140,7 @@ def check_finding(value: TruthValue, said: str) -> FindingDraft:
     """A check: whether it passed, and the numbers that decided."""
     evidence: Evidence = "proven" if value.proven else "checked"
     summary = f"{'Holds' if value.truth else 'Fails'}: {said}."
-    return FindingDraft([{"passed": value.truth, "evidence": evidence}], evidence, True, summary, _truth_method(value), [])
+    return FindingDraft([CheckRow(passed=value.truth, evidence=evidence)], evidence, True, summary, _truth_method(value), [])
 
 
 def _truth_method(value: TruthValue) -> str:
@@ -191,31 +149,25 @@ def _truth_method(value: TruthValue) -> str:
 
 def _tell_scalar(value: Scalar) -> FindingDraft:
     if value.gap:
-        return FindingDraft([{"value": None, "evidence": "proven"}], "proven", True, "gap, a missing value", "as written", [])
-    row: dict[str, Any] = {"value": value.value}
-    latex = None
+        return FindingDraft([ValueRow(value=None, evidence="proven")], "proven", True, "gap, a missing value", "as written", [])
+    exact = latex = None
     if value.exact is not None and 1 < value.exact.denominator <= MAX_SHOWN_DENOMINATOR:
-        row["exact"] = f"{value.exact.numerator}/{value.exact.denominator}"
+        exact = f"{value.exact.numerator}/{value.exact.denominator}"
     elif value.exact is not None and value.exact.denominator == 1 and 10**15 <= abs(value.exact) < 10**MAX_SHOWN_DIGITS:
-        row["exact"] = str(value.exact.numerator)
+        exact = str(value.exact.numerator)
     elif value.exact is None and value.proven:
         form = closed_form(value.formula)
         said = format_short(value.value, 15).replace("−", "-")
-        row, latex = (row, None) if form is None or form[0] == said else ({**row, "exact": form[0]}, form[1])
-    if value.interval is not None:
-        row["interval"] = list(value.interval)
+        exact, latex = (None, None) if form is None or form[0] == said else form
     evidence: Evidence = "proven" if value.proven else "checked"
-    row["evidence"] = evidence
     error = standard_error(value.formula)
-    if error is not None:
-        row["standard_error"] = error
-    unit = value.unit
-    behind = ""
-    if unit is not None and not unit.plain:
-        row["unit"] = str(unit)
-        behind = f" {unit}"
-    said = format_short(value.value, 15) + behind if error is None else with_unit(value.value, error, row.get("unit"))
-    summary = f"{row['exact']} = {said}" if "exact" in row else said
+    unit = None if value.unit is None or value.unit.plain else str(value.unit)
+    row = ValueRow(
+        value=value.value, exact=exact, interval=value.interval, evidence=evidence, standard_error=error, unit=unit
+    )  # fmt: skip
+    behind = f" {unit}" if unit else ""
+    said = format_short(value.value, 15) + behind if error is None else with_unit(value.value, error, unit)
+    summary = said if exact is None else f"{exact} = {said}"
     return FindingDraft(
         [row], evidence, True, summary, _number_method(value), [], f"{latex} = {number_latex(value.value)}" if latex else None
     )
@@ -236,7 +188,7 @@ def derivative_finding(formula: Formula, head: str) -> FindingDraft:
     """A formula that was found by rule."""
     latex = f"{head} = {tex(formula)}"
     text = written(formula)
-    return FindingDraft([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, "differentiated by rule", [], latex)
+    return FindingDraft([FormulaRow(latex=latex, text=text, evidence="proven")], "proven", True, text, "differentiated by rule", [], latex)
 
 
 def over_passes(finding: Finding, told: FindingDraft, number: int, at: dict[str, Any]) -> None:
@@ -245,9 +197,8 @@ def over_passes(finding: Finding, told: FindingDraft, number: int, at: dict[str,
         if number == MAX_PASSES + 1:
             finding.notes.append(f"the first {MAX_PASSES} passes are kept")
         return
-    place = {"pass": number, **({"at": at} if at else {})}
     finding.certificates += [{**part, "first": part["first"] + len(finding.values)} for part in told.certificates]
-    finding.values += [{**row, **place} for row in told.values] or [{"value": None, **place}]
+    finding.values += [replace(row, number_of_pass=number, at=at or None) for row in told.values or [ValueRow(value=None)]]
     finding.evidence = weakest([finding.evidence, told.evidence])
     finding.complete = finding.complete and told.complete
     finding.notes += [n for n in told.notes if n not in finding.notes]
@@ -263,18 +214,17 @@ def _tell_list(value: ListValue) -> FindingDraft:
     shown = ", ".join(_seen(v) for v in data[:6])
     more = f", … {_seen(data[-1])}" if data.size > 6 else ""
     notes = [f"the first {MAX_LISTED} of {data.size} elements are kept"] if data.size > MAX_LISTED else []
-    unit = f" {value.unit}" if value.unit is not None and not value.unit.plain else ""
+    unit = "" if value.unit is None or value.unit.plain else f" {value.unit}"
     summary = f"[{shown}{more}]{unit}, {data.size} element{'s' if data.size != 1 else ''}" if data.size else "an empty list"
-    row: dict[str, Any] = {"value": listed, "evidence": "checked", "length": int(data.size)}
-    if unit:
-        row["unit"] = unit.strip()
     evidence: Evidence = "checked"
+    exact = None
     method = "floating-point arithmetic, about 15 digits"
     if value.exact is not None:
-        row["evidence"] = evidence = "proven"
+        evidence = "proven"
         method = "exact elements, each shown as the nearest double"
         if any(v.denominator > 1 for v in value.exact) and all(v.denominator < 1000 for v in value.exact):
-            row["exact"] = [str(v) for v in value.exact]
+            exact = [str(v) for v in value.exact]
+    row = ValueRow(value=listed, exact=exact, unit=unit.strip() or None, length=int(data.size), evidence=evidence)
     return FindingDraft([row], evidence, True, summary, method, notes)
 
 
@@ -283,20 +233,14 @@ def _seen(value: float) -> str:
 
 
 def _tell_places(value: FindingValue) -> FindingDraft:
-    rows: list[dict[str, Any]] = []
+    rows: list[ValueRow] = []
     for place in value.places:
-        row: dict[str, Any] = {"value": place.value, "evidence": place.evidence}
-        if place.interval is not None:
-            row["interval"] = list(place.interval)
         error = None if place.formula is None else standard_error(place.formula)
-        if error is not None:
-            row["standard_error"] = error
         unit = None if place.formula is None else unit_of(place.formula)
-        if unit is not None and not unit.plain:
-            row["unit"] = str(unit)
-        rows.append(row)
-    said = ", ".join(with_unit(p.value, r.get("standard_error"), r.get("unit")) for p, r in zip(value.places, rows, strict=True)) or "none"
-    return FindingDraft(rows, weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
+        known = None if unit is None or unit.plain else str(unit)
+        rows.append(ValueRow(value=place.value, interval=place.interval, evidence=place.evidence, standard_error=error, unit=known))
+    said = ", ".join(with_unit(r.value, r.standard_error, r.unit) for r in rows) or "none"
+    return FindingDraft([*rows], weakest(p.evidence for p in value.places), True, said, f"from a finding ({value.noun})", [])
 
 
 def tell_function(function: FunctionValue, primes: int, body: Formula) -> FindingDraft:
@@ -308,7 +252,7 @@ def tell_function(function: FunctionValue, primes: int, body: Formula) -> Findin
     method = "as defined" if not primes else "differentiated by rule"
     name = f"{function.name}{chr(39) * primes}({', '.join(function.parameters)})"
     text = f"{name} = {written(body)}"
-    return FindingDraft([{"latex": latex, "text": text, "evidence": "proven"}], "proven", True, text, method, [], latex)
+    return FindingDraft([FormulaRow(latex=latex, text=text, evidence="proven")], "proven", True, text, method, [], latex)
 
 
 def reading_tex(name: str, value: Value) -> str | None:
@@ -347,9 +291,10 @@ def count_word(n: int) -> str:
     return _COUNTS[n] if n < len(_COUNTS) else str(n)
 
 
-def root_rows(found: Roots) -> list[dict[str, Any]]:
-    rows = [_root_row(r) for r in found.roots]
-    return rows + [{"x": s.low, "x_high": s.high, "value": 0.0, "evidence": "checked", "kind": "stretch"} for s in found.flat]
+def root_rows(found: Roots) -> list[RootRow | StretchRow]:
+    """Rows of the zeros, then of the spans throughout which it is zero."""
+    stretches = [StretchRow(x=s.low, x_high=s.high, value=0.0, evidence="checked", kind="stretch") for s in found.flat]
+    return [*(_root_row(r) for r in found.roots), *stretches]
 
 
 def roots_finding(found: Roots, variable: str, low: float, high: float, words: tuple[str, str] = ("root", "roots")) -> FindingDraft:
@@ -357,21 +302,14 @@ def roots_finding(found: Roots, variable: str, low: float, high: float, words: t
     rows = root_rows(found)
     notes = _root_notes(found, variable)
     summary = _root_summary(found, low, high, words)
-    return FindingDraft(rows, found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
+    return FindingDraft([*rows], found.evidence, found.complete, summary, _root_method(found), notes, boxes=found.boxes, variable=variable)
 
 
-def _root_row(root: Root) -> dict[str, Any]:
-    row: dict[str, Any] = {
-        "x": root.x, "value": 0.0, "interval": list(root.interval), "evidence": root.evidence, "kind": root.kind,
-        "multiplicity": root.multiplicity, "residual": root.residual,
-    }  # fmt: skip
-    if root.exact is not None:
-        row["exact"] = str(root.exact)
-    if root.at_end:
-        row["at_end"] = True
-    if root.doubt:
-        row["doubt"] = root.doubt
-    return row
+def _root_row(root: Root) -> RootRow:
+    return RootRow(
+        x=root.x, value=0.0, interval=root.interval, evidence=root.evidence, kind=root.kind, multiplicity=root.multiplicity,
+        residual=root.residual, exact=None if root.exact is None else str(root.exact), at_end=root.at_end, doubt=root.doubt,
+    )  # fmt: skip
 
 
 def _root_summary(found: Roots, low: float, high: float, words: tuple[str, str]) -> str:

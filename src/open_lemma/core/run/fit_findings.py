@@ -9,10 +9,13 @@ import numpy as np
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
 from ..formula.units import Unit
+from ..numerics.evidence import Evidence
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
 from ..numerics.interpolation import Curve
+from ..record.findings import Residuals
+from ..record.rows import FitRow, Influence, InterpolationRow, OtherMinimum, ParameterRow, ResidualPattern, SurfaceRow
 from .findings import MOST_PIECES, FindingDraft, count_word
 from .undefined import format_number, format_short, with_unit
 
@@ -22,72 +25,55 @@ TIED = 0.98  # a correlation beyond which two parameters are told to go together
 
 def fit_finding(found: Fit, units: dict[str, Unit], of: str) -> FindingDraft:
     """What is told of a fit: parameters, sentence, method, notes."""
-    row: dict[str, Any] = {
-        "parameters": [_parameter(found, k, units) for k in range(len(found.parameters))],
-        "residual_sum_of_squares": found.quality.squares,
-        "residual_standard_deviation": found.quality.spread,
-        "degrees_of_freedom": found.quality.degrees,
-        "r_squared": found.quality.r_squared,
-        "adjusted_r_squared": found.quality.adjusted,
-        "aicc": found.quality.aicc,
-        "points": len(found.residuals),
-        "starts_tried": found.search.starts,
-        "starts_agreed": found.search.best.independent,
-        "screened": found.search.screened,
-        "steepness": found.gradient,
-        "evidence": found.evidence,
-    }
-    if found.quality.chi is not None:
-        row["reduced_chi_square"], row["chance"] = found.quality.chi, found.quality.chance
-    if found.bounded is not None:
-        row["least_within_limits"], row["boxes"] = found.bounded.proven, found.bounded.boxes
-    if len(found.parameters) > 1:
-        row["correlation"] = [[round(float(v), 6) for v in line] for line in found.correlation]
-    if found.rivals:
-        row["rivals"] = [_rival(r) for r in found.rivals[:MOST_RIVALS]]
-    if found.influence is not None:
-        row["influence"] = {"row": found.influence.row, "distance": found.influence.distance, "leverage": found.influence.leverage}
-    row["pattern"] = {
-        "runs_chance": found.pattern.runs, "neighbours": found.pattern.together, "neighbours_chance": found.pattern.together_chance,
-        "spread_chance": found.pattern.widening, "bend_chance": found.pattern.bending, "words": found.pattern.words,
-    }  # fmt: skip
+    quality, influence, pattern = found.quality, found.influence, found.pattern
+    row = FitRow(
+        parameters=[_parameter(found, k, units) for k in range(len(found.parameters))],
+        residual_sum_of_squares=_finite(quality.squares),
+        residual_standard_deviation=_finite(quality.spread),
+        degrees_of_freedom=quality.degrees,
+        r_squared=_finite(quality.r_squared),
+        adjusted_r_squared=_finite(quality.adjusted),
+        aicc=_finite(quality.aicc),
+        points=len(found.residuals),
+        starts_tried=found.search.starts,
+        starts_agreed=found.search.best.independent,
+        screened=found.search.screened,
+        steepness=_finite(found.gradient),
+        evidence=found.evidence,
+        reduced_chi_square=_finite(quality.chi),
+        chance=None if quality.chi is None else _finite(quality.chance),
+        least_within_limits=None if found.bounded is None else found.bounded.proven,
+        boxes=None if found.bounded is None else found.bounded.boxes,
+        correlation=[[_finite(round(float(v), 6)) for v in line] for line in found.correlation] if len(found.parameters) > 1 else None,
+        rivals=[_rival(r) for r in found.rivals[:MOST_RIVALS]] or None,
+        influence=None
+        if influence is None
+        else Influence(row=influence.row, distance=_finite(influence.distance), leverage=_finite(influence.leverage)),
+        pattern=ResidualPattern(
+            runs_chance=_finite(pattern.runs), neighbours=_finite(pattern.together), neighbours_chance=_finite(pattern.together_chance),
+            spread_chance=_finite(pattern.widening), bend_chance=_finite(pattern.bending), words=pattern.words,
+        ),
+    )  # fmt: skip
     said = "; ".join(_said(found, k, units) for k in range(min(len(found.parameters), 6)))
     more = f"; and {len(found.parameters) - 6} more" if len(found.parameters) > 6 else ""
     summary = f"{said}{more}."
-    told = FindingDraft([_finite(row)], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
+    told = FindingDraft([row], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
     told.fit = _picture(found)
     return told
 
 
-def _finite(row: dict[str, Any]) -> dict[str, Any]:
+def _finite(value: float | None) -> float | None:
     """NaN and infinities have no place in JSON."""
-
-    def plain(value: Any) -> Any:
-        if isinstance(value, dict):
-            return {k: plain(v) for k, v in value.items()}
-        if isinstance(value, list):
-            return [plain(v) for v in value]
-        return None if isinstance(value, float) and not np.isfinite(value) else value
-
-    return {k: plain(v) for k, v in row.items()}
+    return None if value is None or not np.isfinite(value) else value
 
 
-def _parameter(found: Fit, k: int, units: dict[str, Unit]) -> dict[str, Any]:
-    name = found.parameters[k]
-    row: dict[str, Any] = {
-        "name": name, "value": float(found.values[k]), "standard_error": float(found.standard[k]),
-        "low": found.intervals[k].low, "high": found.intervals[k].high,
-    }  # fmt: skip
-    enclosure = found.enclosures[k]
-    if enclosure is not None:
-        row["interval"] = list(enclosure)
-    if name in units:
-        row["unit"] = str(units[name])
-    if name in found.at_limit:
-        row["at_limit"] = True
-    if found.intervals[k].profile:
-        row["profile"] = [[float(x), float(rise)] for x, rise in found.intervals[k].profile]
-    return row
+def _parameter(found: Fit, k: int, units: dict[str, Unit]) -> ParameterRow:
+    name, interval = found.parameters[k], found.intervals[k]
+    return ParameterRow(
+        name=name, value=float(found.values[k]), standard_error=_finite(float(found.standard[k])), low=_finite(interval.low),
+        high=_finite(interval.high), interval=found.enclosures[k], unit=str(units[name]) if name in units else None,
+        at_limit=name in found.at_limit, profile=[(float(x), float(rise)) for x, rise in interval.profile] or None,
+    )  # fmt: skip
 
 
 def _said(found: Fit, k: int, units: dict[str, Unit]) -> str:
@@ -98,8 +84,9 @@ def _said(found: Fit, k: int, units: dict[str, Unit]) -> str:
     return f"{name} = {with_unit(float(found.values[k]), float(found.standard[k]), str(units[name]) if name in units else None)}"
 
 
-def _rival(rival: Any) -> dict[str, Any]:
-    return {"values": rival.values, "residual_sum_of_squares": rival.squares, "hits": rival.hits, "suspect": rival.suspect}
+def _rival(rival: Any) -> OtherMinimum:
+    values = {n: _finite(v) for n, v in rival.values.items()}
+    return OtherMinimum(values=values, residual_sum_of_squares=_finite(rival.squares), hits=rival.hits, suspect=rival.suspect)
 
 
 def _method(found: Fit, of: str) -> str:
@@ -183,15 +170,12 @@ def _tied(found: Fit) -> list[str]:
     return [f"correlated: {', '.join(said)}; the data tell them apart badly"] if said and p <= 12 else []
 
 
-def _picture(found: Fit) -> dict[str, Any]:
+def _picture(found: Fit) -> Residuals:
     """The residuals against the first predictor, for a small picture."""
     x = np.asarray(found.problem.columns[0].data, dtype=float)
     chosen = np.arange(len(x)) if len(x) <= 400 else np.linspace(0, len(x) - 1, 400).round().astype(int)
-    return {
-        "x": [float(v) for v in x[chosen]],
-        "residuals": [float(v) for v in found.residuals[chosen]],
-        "variable": found.problem.predictors[0],
-    }
+    left = [float(v) for v in found.residuals[chosen]]
+    return Residuals(x=[float(v) for v in x[chosen]], residuals=left, variable=found.problem.predictors[0])
 
 
 # ---------------------------------------------------------------- interpolation
@@ -210,12 +194,11 @@ def curve_finding(name: str, variable: str, curve: Curve, points: int, span: tup
     through = "near" if curve.kind == "smoothing" else "through"
     of_pieces = "" if curve.kind == "polynomial" else f" in {count_word(pieces)} piece{'s' if pieces != 1 else ''}"
     summary = f"{what} {through} {points} points {said}{of_pieces}."
-    row: dict[str, Any] = {"points": points, "pieces": pieces, "low": span[0], "high": span[1], "kind": curve.kind}
-    row["continuous"] = _continuous(curve)
-    evidence = "proven" if curve.kind != "smoothing" else "checked"
-    row["evidence"] = evidence
-    if curve.smoothing is not None:
-        row["smoothing"], row["worth"] = curve.smoothing, curve.parameters
+    evidence: Evidence = "proven" if curve.kind != "smoothing" else "checked"
+    row = InterpolationRow(
+        points=points, pieces=pieces, low=span[0], high=span[1], kind=curve.kind, continuous=_continuous(curve), evidence=evidence,
+        smoothing=curve.smoothing, worth=None if curve.smoothing is None else curve.parameters,
+    )  # fmt: skip
     latex = None
     if pieces <= MOST_PIECES and curve.kind != "smoothing":
         head = f"{name_tex(name)}({name_tex(variable)})"
@@ -229,7 +212,7 @@ def curve_finding(name: str, variable: str, curve: Curve, points: int, span: tup
     }[curve.kind]
     if curve.exact:
         method += "; exact for the decimals of the data"
-    return FindingDraft([row], evidence, True, summary, method, list(curve.notes), latex)  # type: ignore[arg-type]
+    return FindingDraft([row], evidence, True, summary, method, list(curve.notes), latex)
 
 
 def _continuous(curve: Curve) -> int:
@@ -243,7 +226,7 @@ _SURFACES = {"bilinear": "A bilinear surface", "bicubic": "A bicubic surface", "
 def surface_finding(variables: tuple[str, ...], points: int, spans: list[tuple[float, float]], kind: str, notes: list[str]) -> FindingDraft:
     """What is told of a surface through points."""
     said = ", ".join(f"{v} = {format_number(low)} to {format_number(high)}" for v, (low, high) in zip(variables, spans, strict=True))
-    row = {"points": points, "kind": kind, "low": [s[0] for s in spans], "high": [s[1] for s in spans], "evidence": "checked"}
+    row = SurfaceRow(points=points, kind=kind, low=[s[0] for s in spans], high=[s[1] for s in spans], evidence="checked")
     method = {
         "bilinear": "along each variable in straight pieces", "bicubic": "products of cubic splines, not a knot at the ends",
         "thin-plate": "the plate of least bending energy through all points",

@@ -17,6 +17,7 @@ from ..formula.catalogue import BUILTINS, ENTRIES, subtract
 from ..formula.entry import Entry
 from ..formula.nodes import Apply
 from ..formula.tape import NoScalar
+from ..formula.typeset import name_tex
 from ..formula.units import parse_unit
 from ..language import tree
 from ..language.checker import broken_names, check
@@ -24,20 +25,22 @@ from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..language.vocabulary import NOUNS
+from ..record.findings import Finding
+from ..record.plain import plain
 from .comparing import compared_fits
 from .enclosed import CLOSE, Enclosing
 from .evaluator import Evaluator, compare, place_number, refusal
 from .fast_path import FastPathUnavailable, quick_condition, quick_value
 from .figures.builder import FigureBuilder
 from .figures.notes import Note
-from .findings import Finding, FindingDraft, check_finding, over_passes, reading_tex, reading_text, tell_function, value_finding
+from .findings import FindingDraft, check_finding, over_passes, reading_tex, reading_text, tell_function, value_finding
 from .fitted_functions import from_data
 from .memory import Memory, Remembered
 from .proofs import graded_value
 from .requests import work_out
 from .search_window import show_digits
 from .tables import FileTable, Tables, file_table, typed_table
-from .trace import Step, Trace, seen, text_of
+from .trace import Step, Trace, named, seen, text_of
 from .undefined import format_short
 from .values import DefinedFunction, FindingValue, Frame, FunctionValue, ListValue, Scalar, TableValue, Value, number_value, raw_number
 
@@ -78,7 +81,7 @@ class Outcome:
 
     def names_seen(self) -> list[dict[str, Any]]:
         """All names with their values, for the names sheet."""
-        return [{"name": n, **seen(v)} for n, v in self.names.items()]
+        return [plain(named(n, seen(v))) for n, v in self.names.items()]
 
 
 class UnknownPart(ValueError):
@@ -272,7 +275,7 @@ class _Interpreter:
 
     def _message(self, message: Message) -> None:
         self.reading.messages.add(message)
-        self.emit({"event": "message", "message": message_record(message, self.reading.source)})
+        self.emit({"event": "message", "message": plain(message_record(message, self.reading.source))})
 
     def _say(self, text: str, node: tree.Node) -> None:
         if not self.quiet:
@@ -591,8 +594,10 @@ class _Interpreter:
 
     def _new_finding(self, number: int, told: FindingDraft, noun: str, place: tree.Node, name: str | None) -> Finding:
         return Finding(
-            number, self.line_of(place.start), name, noun, self.text[place.start : place.end], told.values, told.evidence,
-            told.complete, told.summary, told.method, told.notes, told.latex, self.part, told.boxes, told.variable,
+            number=number, line=self.line_of(place.start), name=name, noun=noun, statement=self.text[place.start : place.end],
+            values=told.values, evidence=told.evidence, complete=told.complete, summary=told.summary, method=told.method,
+            notes=told.notes, latex=told.latex, part=self.part, boxes=told.boxes, variable=told.variable,
+            variable_latex=None if told.variable is None else name_tex(told.variable), variables=told.variables,
             closeups=told.closeups, strip=told.strip, fit=told.fit, certificates=told.certificates,
         )  # fmt: skip
 

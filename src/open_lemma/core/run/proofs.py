@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import logging
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
@@ -49,6 +49,7 @@ from ..numerics.stationary import Condition, Ends, Kind, Landscape
 from ..numerics.sums import Sum
 from ..numerics.systems import Solved
 from ..numerics.turning import Extremum, Turns, What
+from ..record.rows import ExtremumRow, Interval, LimitRow, Row, ValueRow
 from .evaluator import Evaluator
 from .findings import FindingDraft, root_rows
 from .fit_findings import fit_finding
@@ -60,6 +61,7 @@ UNCONFIRMED = "the verifier did not confirm this"
 FAULTS_TOLD = 3  # to the log, of one statement
 COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
 CLOSE = Fraction(1, 2**70)  # of a number that is known exactly, and whose proof is none of that
+_INTERVALS = ("interval", "value_interval", "low_interval", "high_interval")
 ROUNDED = 1e-12  # how far, of its size, a number may be off that went through doubles
 
 
@@ -96,12 +98,7 @@ def _log(statement: str, noun: str, proof: Proof) -> None:
 
 def checked_at_best(told: FindingDraft, rounded: list[str]) -> FindingDraft:
     """What rests on numbers that went through doubles: intervals are widened to what such numbers are good for, and nothing is proven."""
-    for row in told.values:
-        if row.get("evidence") == "proven":
-            row["evidence"] = "checked"
-        for key in ("interval", "value_interval", "low_interval", "high_interval"):
-            if isinstance(row.get(key), list):
-                row[key] = _widened(row[key])
+    told.values = [_rounded(row) for row in told.values]
     told.evidence = weakest([told.evidence, "checked"])
     told.certificates = []
     names = ", ".join(dict.fromkeys(n for n in rounded if n != "a number")) or "a number in it"
@@ -109,13 +106,21 @@ def checked_at_best(told: FindingDraft, rounded: list[str]) -> FindingDraft:
     return told
 
 
-def _widened(interval: list[str]) -> list[str]:
-    try:
-        low, high = (float(v) for v in interval)
-    except (TypeError, ValueError):
-        return interval
+def _rounded(row: Row) -> Row:
+    """A row that rests on numbers that went through doubles."""
+    wide: dict[str, Any] = {k: _widened(getattr(row, k)) for k in _INTERVALS if getattr(row, k, None) is not None}
+    return replace(row, evidence="checked" if row.evidence == "proven" else row.evidence, **wide)
+
+
+def _widened(interval: Interval) -> Interval:
+    low, high = (float(v) for v in interval)
     slack = ROUNDED * max(abs(low), abs(high), ROUNDED)
-    return [repr(low - slack), repr(high + slack)]
+    return repr(low - slack), repr(high + slack)
+
+
+def _plain(rows: Iterable[Row]) -> list[dict[str, Any]]:
+    """Rows as the verifier reads them: as the record has them."""
+    return [row.as_record() for row in rows]
 
 
 def part_of(proof: Proof, rows: int) -> list[dict[str, Any]]:
@@ -128,7 +133,7 @@ def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> t
     told = fit_finding(found, units, of)
     if found.evidence != "proven":
         return found, told
-    proof = prove_fit(found, told.values[0])
+    proof = prove_fit(found, told.values[0].as_record())
     if proof.whole and proof.certificate is not None:
         told.certificates = part_of(replace(proof, certificate=kept(proof.certificate)), 1)
         return found, told
@@ -144,25 +149,25 @@ def graded_curve(told: FindingDraft, curve: Curve, points: list[tuple[Fraction, 
     """A curve through points as the verifier confirms it, with the certificate."""
     if told.evidence != "proven":
         return told
-    proof = prove_curve(curve, points, told.values[0])
+    proof = prove_curve(curve, points, told.values[0].as_record())
     if proof.whole and proof.certificate is not None:
         told.certificates = part_of(replace(proof, certificate=kept(proof.certificate)), 1)
         return told
     _log(statement, "interpolation", proof)
-    told.evidence = told.values[0]["evidence"] = "checked"
+    told.graded("checked")
     return told
 
 
 def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDraft:
     """A number as the verifier confirms it, with the certificate. Of lists, texts, and numbers that a list or a long formula gave, there
     is none: these are exact as they stand."""
-    if not (isinstance(value, Scalar) and value.proven and len(told.values) == 1 and "interval" in told.values[0]):
+    row = told.values[0] if len(told.values) == 1 else None
+    if not (isinstance(value, Scalar) and value.proven and isinstance(row, ValueRow) and row.interval is not None):
         return told
-    row = told.values[0]
-    proof = prove_value(value.formula, row)
-    if proof.refused and len(set(row["interval"])) == 1:
-        wide = {**row, "interval": list(_about(Fraction(row["interval"][0]), CLOSE))}
-        other = prove_value(value.formula, wide)
+    proof = prove_value(value.formula, row.as_record())
+    if proof.refused and len(set(row.interval)) == 1:
+        wide = replace(row, interval=_about(Fraction(row.interval[0]), CLOSE))
+        other = prove_value(value.formula, wide.as_record())
         if other.whole:
             told.values, proof = [wide], other
             told.notes.append("that it is this number exactly is known by algebra; the proof says between what it lies")
@@ -170,7 +175,7 @@ def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDra
         told.certificates = part_of(proof, 1)
     elif proof.refused:
         _log(statement, "value", proof)
-        told.evidence = told.values[0]["evidence"] = "checked"
+        told.graded("checked")
     return told
 
 
@@ -180,12 +185,12 @@ def graded_roots(request: tree.Request, scope: Evaluator, window: Window, found:
     low, high = window.low, window.high
     if near is not None and found.roots:
         low, high = around(near, found.roots[0].x, low, high)
-    rows = root_rows(found)
+    rows = _plain(root_rows(found))
     proof = prove_roots(window.formula, window.variable, low, high, found, rows)
     unseen = unseen_roots(window.formula, window.variable, proof) if near is None else []
     if unseen:
         found = replace(found, roots=sorted([*found.roots, *unseen], key=lambda r: r.x))
-        rows = root_rows(found)
+        rows = _plain(root_rows(found))
         proof = prove_again(proof, rows[: len(found.roots)])
     inside = searched(low, high, found.unsettled) if not proof.whole else None
     if inside is not None:
@@ -206,7 +211,7 @@ def graded_turns(
     """Minima and maxima as the verifier confirms them, with the certificate."""
 
     def proven(turns: Turns, low: Formula, high: Formula, inner: bool = False) -> Proof:
-        rows = [turn_row(p) for p in turns.places]
+        rows = _plain(turn_row(p) for p in turns.places)
         return prove_turns(window.formula, window.variable, low, high, turns.places, turns.others, kinds, rows, inner, turns.unsettled)
 
     near = _near(request, scope)
@@ -255,7 +260,7 @@ def _confirmed(request: tree.Request, scope: Evaluator, found: Turns, proof: Pro
 
 
 def _inflections(window: Window, low: Formula, high: Formula, found: Turns) -> Proof:
-    return prove_inflections(window.formula, window.variable, low, high, found, [turn_row(p) for p in found.places])
+    return prove_inflections(window.formula, window.variable, low, high, found, _plain(turn_row(p) for p in found.places))
 
 
 def _closer_than_told(p: Extremum) -> bool:
@@ -275,39 +280,30 @@ def with_overall(places: list[Extremum]) -> list[Extremum]:
     return [replace(p, overall=(1 if p.what == "minimum" else -1) * p.value == best.get(p.what)) for p in places]
 
 
-def turn_row(p: Extremum) -> dict[str, Any]:
+def turn_row(p: Extremum) -> ExtremumRow:
     """The row of a minimum, a maximum or an inflection."""
     end = p.shape == "end"
-    kind = "end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local"
-    row: dict[str, Any] = {
-        "x": p.x, "value": p.value, "interval": list(p.interval), "value_interval": list(p.value_interval), "evidence": p.evidence,
-        "kind": kind, "what": p.what, "shape": p.shape,
-    }  # fmt: skip
-    if p.exact is not None:
-        row["exact"] = str(p.exact)
-    if end:
-        row["at_end"] = True
-    if p.overall:
-        row["overall"] = True
-    if p.x_high is not None:
-        row["x_high"] = p.x_high
-    return row
+    return ExtremumRow(
+        x=p.x, value=p.value, interval=p.interval, value_interval=p.value_interval, evidence=p.evidence, what=p.what, how=p.shape,
+        kind="end" if end else "inflection" if p.what == "inflection" else "global" if p.overall else "local",
+        exact=None if p.exact is None else str(p.exact), at_end=end, overall=p.overall, x_high=p.x_high,
+    )  # fmt: skip
 
 
-def lowest_of_turns(request: tree.Request, certificates: list[dict[str, Any]], rows: list[dict[str, Any]]) -> list[dict[str, Any]] | None:
+def lowest_of_turns(request: tree.Request, certificates: list[dict[str, Any]], rows: Sequence[Row]) -> list[dict[str, Any]] | None:
     """The certificate of all minima as one of the lowest of them, which are the rows; None where it does not prove that."""
     part = certificates[0]
     claim = {k: v for k, v in part.items() if k not in ("first", "rows", "kinds")}
     claim |= {"claim": request.noun}
-    proof = checked(claim, rows)
+    proof = checked(claim, _plain(rows))
     return part_of(proof, len(rows)) if proof.whole or (rows and all(proof.verdict.proven)) else None
 
 
 def graded_lowest(
-    request: tree.Request, scope: Evaluator, window: Window, found: Lowest, rows: list[dict[str, Any]]
+    request: tree.Request, scope: Evaluator, window: Window, found: Lowest, rows: Sequence[Row]
 ) -> tuple[Lowest, list[dict[str, Any]]]:
     """The lowest (highest) value as the verifier confirms it, with the certificate."""
-    proof = prove_lowest(window.formula, window.variable, window.low, window.high, request.noun == "highest", rows)
+    proof = prove_lowest(window.formula, window.variable, window.low, window.high, request.noun == "highest", _plain(rows))
     _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places))
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     return replace(found, places=places, complete=bool(places) and all(proof.verdict.proven)), part_of(proof, len(places))
@@ -315,10 +311,10 @@ def graded_lowest(
 
 def graded_system(
     request: tree.Request, scope: Evaluator, equations: list[Formula], unknowns: list[str], ends: list[tuple[Formula, Formula]],
-    found: Solved, rows: list[dict[str, Any]],
+    found: Solved, rows: Sequence[Row],
 ) -> tuple[Solved, list[dict[str, Any]]]:  # fmt: skip
     """Solutions of a system as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
-    proof = prove_system(equations, unknowns, ends, found, rows)
+    proof = prove_system(equations, unknowns, ends, found, _plain(rows))
     _logged(request, scope, proof, sum(s.evidence == "proven" for s in found.solutions) + found.complete)
     graded = [
         replace(s, evidence=_graded(s.evidence, ok) if ok or s.evidence == "proven" else s.evidence, doubt="" if ok else s.doubt)
@@ -331,20 +327,20 @@ def graded_system(
 
 def proof_of_lowest_of_several(
     request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, conditions: list[Condition], highest: bool,
-    rows: list[dict[str, Any]],
+    rows: Sequence[Row],
 ) -> Proof:  # fmt: skip
     """The proof that no value of a box lies beyond those of the rows; a claim of ours that fails in the verifier is told to the log."""
-    proof = prove_lowest_of_several(formula, names, ends, conditions, highest, rows)
+    proof = prove_lowest_of_several(formula, names, ends, conditions, highest, _plain(rows))
     _logged(request, scope, proof, 1)
     return proof
 
 
 def graded_several(
     request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, kinds: Sequence[Kind], found: Landscape,
-    rows: list[dict[str, Any]],
+    rows: Sequence[Row],
 ) -> tuple[Landscape, list[dict[str, Any]]]:  # fmt: skip
     """The places of a box as the verifier confirms them, with the certificate. Nothing is graded in `rows`."""
-    proof = prove_extremes_of_several(formula, names, ends, kinds, found, rows)
+    proof = prove_extremes_of_several(formula, names, ends, kinds, found, _plain(rows))
     _logged(request, scope, proof, sum(p.evidence == "proven" for p in found.places))
     places = [replace(p, evidence=_graded(p.evidence, ok)) for p, ok in zip(found.places, proof.verdict.proven, strict=True)]
     unsettled = 0 if proof.whole else found.unsettled
@@ -353,11 +349,11 @@ def graded_several(
 
 def proof_of_solutions(
     request: tree.Request, scope: Evaluator, equations: list[Formula], unknowns: tuple[str, ...], span: tuple[Formula, Formula] | None,
-    rows: list[dict[str, Any]],
+    rows: Sequence[Row],
 ) -> Proof:  # fmt: skip
     """The proof that what algebra proposed are all solutions: of one equation by a cover, of linear ones by elimination."""
     if len(unknowns) > 1:
-        return prove_linear(equations, unknowns, rows)
+        return prove_linear(equations, unknowns, _plain(rows))
     low, high = span or (c.minus(c.constant("infinity")), c.constant("infinity"))
     try:
         found = find_roots_anywhere(equations[0], unknowns[0], low, high, COUNTING_BUDGET)
@@ -365,72 +361,68 @@ def proof_of_solutions(
         return Proof(None, Verdict([False] * len(rows), False), str(reason))
     if len(found.roots) != len(rows) or found.flat:
         return Proof(None, Verdict([False] * len(rows), False), "the search found others")
-    proof = prove_roots(equations[0], unknowns[0], low, high, found, rows)
+    proof = prove_roots(equations[0], unknowns[0], low, high, found, _plain(rows))
     _logged(request, scope, proof, 1)
     return proof
 
 
-def graded_limit(
-    request: tree.Request, scope: Evaluator, found: Limit, rows: list[dict[str, Any]]
-) -> tuple[Evidence, list[dict[str, Any]]]:  # fmt: skip
-    """The grade of a limit as the verifier confirms it, and the certificates; sides without a limit, or without values, have none."""
+def graded_limit(request: tree.Request, scope: Evaluator, found: Limit, rows: Sequence[LimitRow]) -> tuple[list[Row], list[dict[str, Any]]]:
+    """Rows of a limit as the verifier confirms them, and the certificates; sides without a limit, or without values, have none."""
     parts: list[dict[str, Any]] = []
-    grades: list[Evidence] = []
+    graded: list[Row] = []
     told = [(0, rows[:1], found.sides)] if len(rows) == 1 else [(k, rows[k : k + 1], (s,)) for k, s in enumerate(found.sides)]
     for first, mine, sides in told:
         said = [s.certificate for s in sides]
         grade = weakest(s.evidence for s in sides)
         if all(c is not None for c in said):
             whole = {**said[0], "sides": [way for c in said for way in c["sides"]]}  # type: ignore[dict-item, index]
-            proof = checked(whole, mine)
+            proof = checked(whole, _plain(mine))
             _logged(request, scope, proof, 1)
             grade = _graded(grade, proof.whole)
             parts += [{"first": first, "rows": 1, **whole}] if proof.whole else []
         elif grade == "proven" and sides[0].value is not None:
             grade = "checked"
-        for row in mine:
-            row["evidence"] = grade
-        grades.append(grade)
-    return weakest(grades), parts
+        graded += [replace(row, evidence=grade) for row in mine]
+    return graded, parts
 
 
-def graded_sum(request: tree.Request, scope: Evaluator, found: Sum, row: dict[str, Any]) -> tuple[Sum, list[dict[str, Any]]]:
+def graded_sum(request: tree.Request, scope: Evaluator, found: Sum, row: Row) -> tuple[Sum, list[dict[str, Any]]]:
     """A sum or a product as the verifier confirms it, with the certificate."""
     if found.certificate is None:
         return replace(found, evidence=_graded(found.evidence, False)), []
-    proof = checked(found.certificate, [row])
+    proof = checked(found.certificate, [row.as_record()])
     _logged(request, scope, proof, 1)
     return replace(found, evidence=_graded(found.evidence, proof.whole)), part_of(proof, 1)
 
 
 def graded_integral(
-    request: tree.Request, scope: Evaluator, found: Integral, row: dict[str, Any]
+    request: tree.Request, scope: Evaluator, found: Integral, row: Row
 ) -> tuple[Integral, list[dict[str, Any]]]:  # fmt: skip
     """An integral, or a mean value, as the verifier confirms it, with the certificate."""
     if found.certificate is None:
         return replace(found, evidence=_graded(found.evidence, False)), []
-    proof = checked(found.certificate, [row])
+    proof = checked(found.certificate, [row.as_record()])
     _logged(request, scope, proof, 1)
     ball = found.ball if proof.whole else None
     return replace(found, evidence=_graded(found.evidence, proof.whole), ball=ball), part_of(proof, 1)
 
 
 def graded_certificate(
-    request: tree.Request, scope: Evaluator, certificate: dict[str, Any] | None, evidence: Evidence, row: dict[str, Any]
+    request: tree.Request, scope: Evaluator, certificate: dict[str, Any] | None, evidence: Evidence, row: Row
 ) -> tuple[Evidence, list[dict[str, Any]]]:
     """The grade of one row as the verifier confirms it, with the certificate."""
     if certificate is None:
         return _graded(evidence, False), []
-    proof = checked(certificate, [row])
+    proof = checked(certificate, [row.as_record()])
     _logged(request, scope, proof, 1)
     return _graded(evidence, proof.whole), part_of(proof, 1)
 
 
 def graded_region(
-    request: tree.Request, scope: Evaluator, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: list[dict[str, Any]]
+    request: tree.Request, scope: Evaluator, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: Sequence[Row]
 ) -> tuple[Region, list[dict[str, Any]]]:
     """Spans of a condition as the verifier confirms them, with the certificate."""
-    proof = prove_spans(condition, variable, low, high, found.places, rows)
+    proof = prove_spans(condition, variable, low, high, found.places, _plain(rows))
     _logged(request, scope, proof, found.evidence == "proven")
     whole = proof.whole
     evidence = "proven" if whole else weakest([found.evidence, "checked"])

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from typing import Any
 
 from ..formula import catalogue as c
@@ -15,6 +15,7 @@ from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest
 from ..numerics.pieces import as_formula, value_at
 from ..numerics.roots import Roots
+from ..record.rows import CrossingRow, RootRow, Row
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
 from .evaluator import Evaluator, collected
@@ -77,7 +78,7 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Evaluator, pro
         told.append(one)
         assert isinstance(value, FindingValue)
         values.append(value)
-    rows = [{**row, "of": k} for k, one in enumerate(told, 1) for row in one.values]
+    rows = [replace(row, of=k) for k, one in enumerate(told, 1) for row in one.values]
     notes = [f"{k}: {note}" for k, one in enumerate(told, 1) for note in one.notes]
     summary = " ".join(f"{k}: {one.summary}" for k, one in enumerate(told, 1))
     parts: dict[str, tuple[FoundPlace, ...]] = {}
@@ -98,18 +99,19 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Evaluator, pro
 
 def seen_near(told: FindingDraft, found: Roots, window: Window) -> None:
     """Small pictures near the first roots, and what became of the spans that were looked at."""
-    told.strip = [list(r) for r in found.ruled]
-    told.closeups = [close_up(window.formula, window.variable, r.x, window.ends).as_record() for r in found.roots[:MOST_SEEN]]
+    told.strip = list(found.ruled)
+    told.closeups = [close_up(window.formula, window.variable, r.x, window.ends) for r in found.roots[:MOST_SEEN]]
 
 
 def uncertain(told: FindingDraft, window: Window, found: Roots) -> None:
     """How far a place may be off because parameters in the formula were estimated from data."""
-    for row, root in zip(told.values, found.roots, strict=False):
+    said = []
+    for k, root in enumerate(found.roots):
         error = place_error(window.formula, window.variable, root.x)
         if error is not None:
-            row["standard_error"] = error
-    if any("standard_error" in row for row in told.values):
-        said = [with_unit(row["x"], row["standard_error"], None) for row in told.values if "standard_error" in row]
+            told.amend(k, standard_error=error)
+            said.append(with_unit(root.x, error, None))
+    if said:
         more = ", ..." if len(said) > 6 else ""
         told.notes.append(f"with the uncertainty of what was fitted: {window.variable} = {', '.join(said[:6])}{more}")
 
@@ -148,6 +150,12 @@ def _roots(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple
     return told, root_value(found, window.variable)
 
 
+def as_crossing(row: Row, height: float) -> CrossingRow:
+    """A zero of the difference of two curves, with the height at which they meet."""
+    assert isinstance(row, RootRow)
+    return CrossingRow(**{f.name: getattr(row, f.name) for f in fields(row)} | {"value": height})
+
+
 @answers("crossings")
 def _crossings(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """Where two curves meet: the roots of their difference, with the height at each."""
@@ -168,9 +176,9 @@ def _crossings(request: tree.Request, scope: Evaluator, progress: Progress) -> t
     seen_near(told, found, window)
     height = scope.within(window.variable).formula(first)
     heights = []
-    for row, root in zip(told.values, found.roots, strict=False):
+    for k, root in enumerate(found.roots):
         high = value_at(height, window.variable, as_formula(root))
-        row["value"] = high.value
+        told.values[k] = as_crossing(told.values[k], high.value)
         grade = root.evidence if high.proven else weakest([root.evidence, "checked"])
         heights.append(FoundPlace(high.value, high.interval, grade, high.exact))
     more_digits(told, request, scope, found.roots, window.variable, height)

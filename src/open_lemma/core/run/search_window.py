@@ -204,12 +204,12 @@ def show_digits(told: FindingDraft, value: Value, statement: tree.Show, scope: E
         numbers = [value.formula]
     elif isinstance(value, FindingValue):
         numbers = [p.formula or (Number(p.exact) if p.exact is not None else Given(p.value, p.interval)) for p in value.places]
-    rows = told.values if len(told.values) == len(numbers) else []
-    for row, number in zip(rows, numbers, strict=True):
+    said = []
+    for k, number in enumerate(numbers):
         text = None if rests_on_doubles(number) else digits_text(number, digits)
         if text:
-            row["digits"] = {"value": text}
-    said = [row["digits"]["value"] for row in rows if "digits" in row]
+            told.amend(k, digits={"value": text})
+            said.append(text)
     if said:
         told.summary = ", ".join(said)
     if len(said) < len(numbers) or not numbers:

@@ -15,6 +15,7 @@ from ..numerics.infinite_intervals import find_nearest, find_roots_anywhere
 from ..numerics.pieces import roots_in_pieces, sign_changes
 from ..numerics.refine import bits_for, certain_digits, refined
 from ..numerics.roots import NotSearchable, Root, Roots, Stretch
+from ..record.rows import RootRow
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft
 from .search_window import Progress, Window, digits_at, digits_of
@@ -75,19 +76,19 @@ def more_digits(
     digits = digits_of(request, scope)
     if digits is None or not roots:
         return
-    for row, root in zip(told.values, roots, strict=False):
+    for k, root in enumerate(roots):
         ball = _root_ball(root, variable, digits)
         said = {"x": certain_digits(ball, digits)}
         if height is not None:
             value = digits_at(height, variable, ball, digits)
             if value is not None:
                 said["value"] = value
-        row["digits"] = said
+        told.amend(k, digits=said)
     _digits_said(told, digits)
 
 
 def _digits_said(told: FindingDraft, digits: int) -> None:
-    shown = [f"{told.variable} = {row['digits']['x']}" for row in told.values if "digits" in row]
+    shown = [f"{told.variable} = {row.digits['x']}" for row in told.values if isinstance(row, RootRow) and row.digits]
     if shown and len(shown) <= 3:
         told.summary = f"{told.summary.rstrip('.')}: {'; '.join(shown)}."
     told.notes.append(f"all {digits} digits are certain, the last one rounded")

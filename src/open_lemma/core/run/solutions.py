@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any
 
@@ -24,6 +26,7 @@ from ..numerics.refine import certain_digits
 from ..numerics.regions import Region, Span, region_of
 from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
+from ..record.rows import FamilyRow, Interval, RootRow, Row, SolutionRow, SpanRow, StretchRow
 from .answers import answers
 from .evaluator import Evaluator, refusal
 from .findings import FindingDraft, count_word, number_latex, root_value, roots_finding
@@ -105,10 +108,10 @@ class _Solver:
         )
         self.notes = [n for n in self.notes if n]
         return self._said(
-            [{"family": proposed.family}], f"Infinitely many solutions: {proposed.family}.", "solved by algebra", True, "checked"
+            [FamilyRow(family=proposed.family)], f"Infinitely many solutions: {proposed.family}.", "solved by algebra", True, "checked"
         )
 
-    def _proof(self, proposed: Proposed, rows: list[dict[str, Any]]) -> Proof | None:
+    def _proof(self, proposed: Proposed, rows: Sequence[Row]) -> Proof | None:
         """The proof of what algebra proposed; None where there is nothing of the kind: letters are left, or it is no linear system."""
         one = len(self.unknowns) == len(self.equations) == 1
         if self.parameters or not (one or (proposed.linear and not self.spans and rows)):
@@ -123,18 +126,19 @@ class _Solver:
         return "proven" if plain or proposed.linear else "checked"
 
     def _said(
-        self, rows: list[dict[str, Any]], summary: str, method: str, complete: bool, evidence: Evidence, value: FindingValue | None = None,
+        self, rows: Sequence[Row], summary: str, method: str, complete: bool, evidence: Evidence, value: FindingValue | None = None,
         latex: str | None = None,
     ) -> tuple[FindingDraft, Value]:  # fmt: skip
-        for row in rows:
-            row.setdefault("evidence", evidence)
-        told = FindingDraft(rows, evidence, complete, summary, method, self.notes, latex, variable=self.unknowns[0])
+        graded = [row if row.evidence is not None else replace(row, evidence=evidence) for row in rows]
+        told = FindingDraft(
+            graded, evidence, complete, summary, method, self.notes, latex, variable=self.unknowns[0], variables=self.unknowns
+        )  # fmt: skip
         return told, value or FindingValue("solution", ())
 
     # ------------------------------------------------------------ exact
 
     def _finite(self, proposed: Proposed) -> tuple[FindingDraft, Value] | None:
-        rows: list[dict[str, Any]] = []
+        rows: list[SolutionRow] = []
         places: dict[str, list[FoundPlace]] = {u: [] for u in self.unknowns}
         latex: list[str] = []
         kept = 0
@@ -145,7 +149,8 @@ class _Solver:
             grade = self._confirmed({u: f for u, f in formulas.items() if f is not None})
             if grade is None:
                 continue  # put back, it is no solution: as x = 1 of sqrt(x) = -1 is none
-            row: dict[str, Any] = {"evidence": grade}
+            place: dict[str, float | str] = {}
+            interval: Interval | None = None
             exact: dict[str, str] = {}
             outside = False
             for unknown, e in answer.items():
@@ -153,10 +158,10 @@ class _Solver:
                 assert formula is not None
                 form = form_of(e)
                 exact[unknown] = form[0] if form else text_of_form(e)
-                place = f"_{{{kept + 1}}}" if len(proposed.solutions) > 1 else ""
-                latex.append(f"{name_tex(unknown)}{place} = {form[1] if form else tex(formula)}")
+                index = f"_{{{kept + 1}}}" if len(proposed.solutions) > 1 else ""
+                latex.append(f"{name_tex(unknown)}{index} = {form[1] if form else tex(formula)}")
                 if self.parameters and variables(formula):
-                    row[unknown] = exact[unknown]
+                    place[unknown] = exact[unknown]
                     continue
                 number = certain_value(formula)
                 if number.exact is None or number.exact.denominator > 1:
@@ -164,9 +169,8 @@ class _Solver:
                 span = self.spans.get(unknown)
                 if span is not None and not certain_value(span[0]).value <= number.value <= certain_value(span[1]).value:
                     outside = True
-                row[unknown] = number.value
-                if number.interval is not None and len(self.unknowns) == 1:
-                    row["interval"] = list(number.interval)
+                place[unknown] = number.value
+                interval = number.interval if len(self.unknowns) == 1 else None
                 sure = grade if number.proven else "checked"
                 places[unknown].append(FoundPlace(number.value, number.interval, sure, number.exact, formula))
             if outside:
@@ -174,8 +178,8 @@ class _Solver:
                     places[unknown].pop()
                 del latex[-len(self.unknowns) :]
                 continue
-            row["exact"] = exact[self.unknowns[0]] if len(self.unknowns) == 1 else exact
-            rows.append(row)
+            said_exactly = exact[self.unknowns[0]] if len(self.unknowns) == 1 else exact
+            rows.append(SolutionRow(place=place, exact=said_exactly, interval=interval, evidence=grade))
             kept += 1
         if not rows:
             return (
@@ -188,9 +192,11 @@ class _Solver:
             others: Evidence = "proven" if proposed.linear else "checked"
         else:
             others = "proven" if proof.whole else "checked"
-            for row, ok in zip(rows, proof.verdict.proven, strict=True):
-                row["evidence"] = "proven" if ok else weakest([row["evidence"], "checked"])
-        evidence = weakest([*(r["evidence"] for r in rows), others])
+            rows = [
+                replace(row, evidence="proven" if ok else weakest([row.evidence or "open", "checked"]))
+                for row, ok in zip(rows, proof.verdict.proven, strict=True)
+            ]
+        evidence = weakest([*(r.evidence or "open" for r in rows), others])
         if others != "proven":
             self.notes.append("each solution is confirmed; that there are no others rests on the algebra system")
         said = "; ".join(", ".join(f"{u} = {self._number_said(r, u)}" for u in self.unknowns) for r in rows[:6]) + (
@@ -207,9 +213,10 @@ class _Solver:
         told.certificates = [] if proof is None else part_of(proof, len(rows))
         return told, shown
 
-    def _number_said(self, row: dict[str, Any], unknown: str) -> str:
-        exact = row["exact"] if isinstance(row["exact"], str) else row["exact"][unknown]
-        value = row[unknown]
+    def _number_said(self, row: SolutionRow, unknown: str) -> str:
+        assert row.exact is not None
+        exact = row.exact if isinstance(row.exact, str) else row.exact[unknown]
+        value = row.place[unknown]
         if isinstance(value, str):
             return exact
         return (
@@ -270,10 +277,10 @@ class _Solver:
         more_digits(told, self.request, self.scope, found.roots, unknown)
         notes = [f"{why}; solved numerically", *told.notes, *more]
         complete, evidence = told.complete, told.evidence
-        rows = [{unknown: row["x"], **{n: v for n, v in row.items() if n not in ("x", "value")}} for row in told.values]
+        rows: list[Row] = [_as_solution(row, unknown) for row in told.values]
         value = root_value(found, unknown, "solution")
         return FindingDraft(
-            rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown, certificates=certificates
+            rows, evidence, complete, told.summary, told.method, notes, None, told.boxes, unknown, (unknown,), certificates=certificates
         ), value
 
     def _several_numeric(self, why: str) -> tuple[FindingDraft, Value]:
@@ -328,16 +335,26 @@ class _Solver:
         told.certificates = certificates
         return told, shown
 
-    def _solution_row(self, s: Solution) -> dict[str, Any]:
-        row: dict[str, Any] = dict(zip(self.unknowns, s.values, strict=True))
-        row["intervals"] = {u: list(i) for u, i in zip(self.unknowns, s.intervals, strict=True)}
-        row["evidence"] = s.evidence
-        if s.doubt:
-            row["doubt"] = s.doubt
+    def _solution_row(self, s: Solution) -> SolutionRow:
         digits = digits_of(self.request, self.scope)
+        said = None
         if digits is not None:
-            row["digits"] = {u: certain_digits(b, min(digits, 50)) for u, b in zip(self.unknowns, s.balls, strict=True)}
-        return row
+            said = {u: certain_digits(b, min(digits, 50)) for u, b in zip(self.unknowns, s.balls, strict=True)}
+        return SolutionRow(
+            place=dict(zip(self.unknowns, s.values, strict=True)), intervals=dict(zip(self.unknowns, s.intervals, strict=True)),
+            evidence=s.evidence, doubt=s.doubt, digits=said,
+        )  # fmt: skip
+
+
+def _as_solution(row: Row, unknown: str) -> SolutionRow:
+    """A zero of the difference of both sides as a solution."""
+    if isinstance(row, StretchRow):
+        return SolutionRow(place={unknown: row.x}, x_high=row.x_high, evidence=row.evidence, kind=row.kind)
+    assert isinstance(row, RootRow)
+    return SolutionRow(
+        place={unknown: row.x}, interval=row.interval, evidence=row.evidence, kind=row.kind, multiplicity=row.multiplicity,
+        residual=row.residual, exact=row.exact, at_end=row.at_end, doubt=row.doubt, standard_error=row.standard_error, digits=row.digits,
+    )  # fmt: skip
 
 
 # ---------------------------------------------------------------- inequalities
@@ -360,7 +377,6 @@ def _inequalities(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft
     digits = digits_of(request, scope)
     rows = [_span_row(s, found, digits) for s in found.spans]
     found, certificates = graded_region(request, scope, condition, unknown, low, high, found, rows)
-    rows = [{**row, "evidence": found.evidence} for row in rows]
     said = [_span_said(s, unknown) for s in found.spans]
     if not said:
         summary = "It holds nowhere." if not found.unsettled else "No span found in which it holds."
@@ -373,7 +389,8 @@ def _inequalities(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft
         where = ", ".join(f"{format_number(s.low, 6)} to {format_number(s.high, 6)}" for s in found.unsettled[:3])
         notes.append(f"not settled: {where}")
     method = "ends from proven zeros of the differences of both sides; between them the sign of one value"
-    told = FindingDraft(rows, found.evidence, not found.unsettled, summary, method, notes, variable=unknown, certificates=certificates)
+    told = FindingDraft([*rows], found.evidence, not found.unsettled, summary, method, notes, variable=unknown, certificates=certificates)
+    told.graded(found.evidence)
     lows = tuple(_end_place(s.low, found.evidence) for s in found.spans)
     highs = tuple(_end_place(s.high, found.evidence) for s in found.spans)
     return told, FindingValue("solution", lows, {"low": lows, "high": highs})
@@ -386,22 +403,33 @@ def _end_place(place: Place, evidence: Evidence) -> FoundPlace:
     return FoundPlace(at.value, at.interval, evidence, at.exact)
 
 
-def _span_row(span: Span, region: Region, digits: int | None) -> dict[str, Any]:
-    row: dict[str, Any] = {"evidence": region.evidence, "kind": "span"}
-    for name, place, belongs in (("low", span.low, span.low_in), ("high", span.high, span.high_in)):
-        endless = abs(place.x) == float("inf")
-        row[name] = None if endless else place.x
-        row[f"{name}_belongs"] = belongs and not endless
-        if endless:
-            continue
-        at = certain_value(place.formula)
-        if at.interval is not None:
-            row[f"{name}_interval"] = list(at.interval)
-        if at.exact is not None and at.exact.denominator > 1:
-            row[f"{name}_exact"] = str(at.exact)
-        if digits is not None:
-            row.setdefault("digits", {})[name] = digits_text(place.formula, digits)
-    return row
+@dataclass(frozen=True)
+class _End:
+    """An end of a span: its place, whether it belongs to it, an interval that holds it and its quotient."""
+
+    x: float | None
+    belongs: bool
+    interval: Interval | None = None
+    exact: str | None = None
+    digits: str | None = None
+
+
+def _end(place: Place, belongs: bool, digits: int | None) -> _End:
+    if abs(place.x) == float("inf"):
+        return _End(None, False)
+    at = certain_value(place.formula)
+    quotient = str(at.exact) if at.exact is not None and at.exact.denominator > 1 else None
+    return _End(place.x, belongs, at.interval, quotient, None if digits is None else digits_text(place.formula, digits))
+
+
+def _span_row(span: Span, region: Region, digits: int | None) -> SpanRow:
+    low, high = _end(span.low, span.low_in, digits), _end(span.high, span.high_in, digits)
+    said = {n: e.digits for n, e in (("low", low), ("high", high)) if e.x is not None}
+    return SpanRow(
+        kind="span", evidence=region.evidence, low=low.x, low_belongs=low.belongs, low_interval=low.interval, low_exact=low.exact,
+        high=high.x, high_belongs=high.belongs, high_interval=high.interval, high_exact=high.exact,
+        digits=said if digits is not None and said else None,
+    )  # fmt: skip
 
 
 def _span_said(span: Span, unknown: str) -> str:

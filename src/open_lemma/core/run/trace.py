@@ -6,13 +6,16 @@ step that is no stop is merged into the one after it, and from then on only ever
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, fields
 from fractions import Fraction
 from typing import Any
 
 import numpy as np
 from flint import fmpq
 
+from ..formula.units import Unit
+from ..record.plain import plain
+from ..record.walk import GoneName, SeenName, SeenValue, TraceRecord, WalkStep
 from .undefined import format_short
 from .values import (
     DefinedFunction,
@@ -89,11 +92,8 @@ class Trace:
         if self.pending is not None:
             self.steps.append(self.pending)
             self.pending = None
-        return {
-            "steps": [_step_record(s) for s in self.steps],
-            "seen": self.seen,
-            "thinned": self.stride > 1,
-        }
+        found: dict[str, Any] = plain(TraceRecord(steps=[_step_record(s) for s in self.steps], seen=self.seen, thinned=self.stride > 1))
+        return found
 
 
 def _merged(first: Step, then: Step) -> Step:
@@ -102,57 +102,49 @@ def _merged(first: Step, then: Step) -> Step:
     return Step(then.line, then.depth, then.call, then.note, changed, gone, then.figure, then.drawn, then.findings, then.stop)
 
 
-def _step_record(step: Step) -> dict[str, Any]:
-    found: dict[str, Any] = {
-        "line": step.line,
-        "set": [{"name": n, "depth": d, **seen(v)} for (d, n), v in step.changed.items()],
-        "findings": step.findings,
-    }
-    if step.gone:
-        found["gone"] = [{"name": n, "depth": d} for d, n in step.gone]
-    if step.depth:
-        found["depth"], found["call"] = step.depth, step.call
-    if step.note:
-        found["note"] = step.note
-    if step.figure is not None:
-        found["figure"], found["drawn"] = step.figure, step.drawn
-    if step.stop:
-        found["stop"] = True
-    return found
+def _step_record(step: Step) -> WalkStep:
+    return WalkStep(
+        line=step.line, set=[named(n, seen(v), d) for (d, n), v in step.changed.items()], findings=step.findings,
+        gone=[GoneName(name=n, depth=d) for d, n in step.gone], depth=step.depth, call=step.call if step.depth else None, note=step.note,
+        figure=step.figure, drawn=None if step.figure is None else step.drawn, stop=step.stop,
+    )  # fmt: skip
 
 
-def seen(raw: Any) -> dict[str, Any]:
+def named(name: str, value: SeenValue, depth: int | None = None) -> SeenName:
+    """A value with the name that it has."""
+    return SeenName(name=name, depth=depth, **{f.name: getattr(value, f.name) for f in fields(value)})
+
+
+def seen(raw: Any) -> SeenValue:
     """A value for the names sheet and the walk: kind, a short text, size, unit, range, and the elements of what is long."""
     value: Value = number_value(raw) if isinstance(raw, float | fmpq) else raw
     if isinstance(value, Scalar):
-        return _with_unit({"kind": "number", "text": scalar_text(value)}, value.unit)
+        return SeenValue(kind="number", text=scalar_text(value), unit=_shown_unit(value.unit))
     if isinstance(value, ListValue):
-        return _with_unit(_list_seen(value), value.unit)
+        return _list_seen(value)
     if isinstance(value, TextValue):
-        return {"kind": "text", "text": value.text, "size": len(value.text)}
+        return SeenValue(kind="text", text=value.text, size=len(value.text))
     if isinstance(value, TruthValue):
-        return {"kind": "truth", "text": "true" if value.truth else "false"}
+        return SeenValue(kind="truth", text="true" if value.truth else "false")
     if isinstance(value, PointValue):
-        return {"kind": "point", "text": text_of(value)}
+        return SeenValue(kind="point", text=text_of(value))
     if isinstance(value, ItemsValue):
         rows = [_cells(v) for v in value.items[:MAX_SEEN]]
         head = ["element"] if not rows or len(rows[0]) == 1 else [str(k + 1) for k in range(len(rows[0]))]
-        return {"kind": "list", "text": text_of(value), "size": len(value.items), "head": head, "rows": rows}
+        return SeenValue(kind="list", text=text_of(value), size=len(value.items), head=head, rows=rows)
     if isinstance(value, TableValue):
         return _table_seen(value)
     if isinstance(value, FindingValue):
         texts = [text_of(number) for number in (Scalar(None, p.value, p.exact, None, False) for p in value.places[:4])]  # type: ignore[arg-type]
         rows = [[repr(p.value)] for p in value.places[:MAX_SEEN]]
-        return {"kind": "finding", "text": _shortened(texts, len(value.places)) if len(texts) != 1 else texts[0], "size": len(value.places),
-                "head": [value.noun], "rows": rows}  # fmt: skip
+        text = texts[0] if len(texts) == 1 else _shortened(texts, len(value.places))
+        return SeenValue(kind="finding", text=text, size=len(value.places), head=[value.noun], rows=rows)
     assert isinstance(value, FunctionValue | DefinedFunction)
-    return {"kind": "function", "text": f"{value.name}({', '.join(value.parameters)})"}
+    return SeenValue(kind="function", text=f"{value.name}({', '.join(value.parameters)})")
 
 
-def _with_unit(found: dict[str, Any], unit: Any) -> dict[str, Any]:
-    if unit is not None and not unit.plain:
-        found["unit"] = str(unit)
-    return found
+def _shown_unit(unit: Unit | None) -> str | None:
+    return None if unit is None or unit.plain else str(unit)
 
 
 def scalar_text(value: Scalar) -> str:
@@ -180,20 +172,20 @@ def text_of(value: Any) -> str:
     if isinstance(value, ItemsValue):
         # Lists in lists are gone through once: their rows are not asked for their texts.
         return _shortened([text_of(v) for v in value.items[:4]], len(value.items))
-    return str(seen(value)["text"])
+    return seen(value).text
 
 
 def _shortened(texts: list[str], count: int) -> str:
     return f"[{', '.join(texts)}{', …' if count > len(texts) else ''}]"
 
 
-def _list_seen(value: ListValue) -> dict[str, Any]:
+def _list_seen(value: ListValue) -> SeenValue:
     data = value.data
-    found: dict[str, Any] = {"kind": "list", "text": text_of(value), "size": len(data), "head": ["element"]}
-    found["rows"] = [[_cell(v)] for v in data[:MAX_SEEN].tolist()]
-    if len(data) and not np.isnan(data).all():
-        found["low"], found["high"] = float(np.nanmin(data)), float(np.nanmax(data))
-    return found
+    known = len(data) > 0 and not np.isnan(data).all()
+    return SeenValue(
+        kind="list", text=text_of(value), size=len(data), head=["element"], rows=[[_cell(v)] for v in data[:MAX_SEEN].tolist()],
+        low=float(np.nanmin(data)) if known else None, high=float(np.nanmax(data)) if known else None, unit=_shown_unit(value.unit),
+    )  # fmt: skip
 
 
 def _cell(value: float) -> str:
@@ -210,7 +202,7 @@ def _cells(value: Value) -> list[str]:
     return [value.text] if isinstance(value, TextValue) else [text_of(value)]
 
 
-def _table_seen(table: TableValue) -> dict[str, Any]:
+def _table_seen(table: TableValue) -> SeenValue:
     heads, columns = [], []
     for name, column in table.columns.items():
         unit = column.unit if isinstance(column, ListValue) else None
@@ -218,7 +210,7 @@ def _table_seen(table: TableValue) -> dict[str, Any]:
         listed = column.data[:MAX_SEEN].tolist() if isinstance(column, ListValue) else column.items[:MAX_SEEN]
         columns.append([_cell(v) if isinstance(v, float) else _cells(v)[0] for v in listed])
     rows = [list(r) for r in zip(*columns, strict=True)]
-    return {"kind": "table", "text": f"{table.rows} rows, {len(heads)} columns", "size": table.rows, "head": heads, "rows": rows}
+    return SeenValue(kind="table", text=f"{table.rows} rows, {len(heads)} columns", size=table.rows, head=heads, rows=rows)
 
 
 def csv_rows(value: Any) -> tuple[list[str], list[list[str]]]:
