@@ -129,7 +129,7 @@ def _print_findings(found: dict[str, Any]) -> None:
         print(f"{finding['number']:>3} {_MARKS[finding['evidence']]} {finding['statement']}")
         print(f"      {finding['summary']}")
         for row in finding["values"][:MAX_ROWS]:
-            _print_row(row)
+            _print_row(row, finding["shape"])
         if len(finding["values"]) > MAX_ROWS:
             print(f"      … {len(finding['values']) - MAX_ROWS} more in record.json")
         for note in finding["notes"]:
@@ -162,14 +162,17 @@ _BESIDE = frozenset(
 )
 
 
-def _print_row(row: dict[str, Any]) -> None:
-    """A place with its interval, or a row of a table, by what the row holds; single values stand in the summary already."""
-    if "parameters" in row and "degrees_of_freedom" in row:
+_IN_SUMMARY = ("check", "formula", "family")  # shapes whose rows the summary says
+
+
+def _print_row(row: dict[str, Any], shape: str) -> None:
+    """A place with its interval, or a row of a table, by the shape of the row; single values stand in the summary already."""
+    if shape == "fit":
         _print_fit(row)
         return
     # A place that was found as a zero has its value there as a residual: that is no cell of it.
-    cells = {n: v for n, v in row.items() if n not in _BESIDE and not (n == "value" and "residual" in row)}
-    if set(cells) <= {"value", "passed", "family"} or "pass" in cells:
+    cells = {n: v for n, v in row.items() if n not in _BESIDE and not (n == "value" and shape in ("roots", "crossings"))}
+    if shape in _IN_SUMMARY or set(cells) <= {"value"} or "pass" in cells:
         return
     said = []
     for name, value in cells.items():

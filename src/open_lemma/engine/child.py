@@ -19,6 +19,7 @@ from typing import Any
 from ..core.figure.about import about_in
 from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
+from ..core.record.events import FailedEvent
 from ..core.run.interpreter import DrawnFigure, UnknownPart, described_fault, run, stop_conditions
 from ..core.run.memory import Memory
 from ..core.run.proposing import NotProposed, propose
@@ -118,7 +119,7 @@ FAULT_TEXT = "this could not be worked out, and that is our fault; nothing else 
 
 
 def failed(reason: str, text: str) -> dict[str, Any]:
-    return {"event": "failed", "reason": reason, "text": text}
+    return FailedEvent(reason=reason, text=text).as_record()
 
 
 def memory_text(limits: Limits) -> str:

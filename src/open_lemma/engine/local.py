@@ -20,6 +20,7 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from typing import Any
 
+from ..core.record.events import FailedEvent
 from .protocol import Job, Limits, job_line
 
 log = logging.getLogger("open_lemma.engine")
@@ -91,13 +92,13 @@ class LocalRun:
         except OSError:
             pass
         if last is None:
-            self._end({"event": "failed", "reason": "died", "text": "the run ended by itself; nothing else is lost"})
+            self._end(FailedEvent(reason="died", text="the run ended by itself; nothing else is lost").as_record())
 
     def _end(self, last: Event) -> None:
         try:
             last = self.finish(last, self.events)
         except Exception:  # whatever went wrong, the page must hear that the run is over
-            last = {"event": "failed", "reason": "store", "text": "the run is done, but its record could not be kept; try again"}
+            last = FailedEvent(reason="store", text="the run is done, but its record could not be kept; try again").as_record()
             raise
         finally:
             with self.changed:

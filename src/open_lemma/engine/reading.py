@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.record.events import FailedEvent
 from ..files.recipe import Recipe
 from ..files.summary import summary
 from ..files.tables import BadTable, ReadColumn, ReadTable, read_table
@@ -29,9 +30,9 @@ def read_file(job: Job) -> dict[str, Any]:
             data = data[: data.rfind(b"\n", 0, LOOK_BYTES) + 1 or LOOK_BYTES]
         found = read_table(data, job.name, recipe, 2_000 if look else None)
     except BadTable as reason:
-        return {"event": "failed", "reason": "table", "text": str(reason)}
+        return FailedEvent(reason="table", text=str(reason)).as_record()
     except (TypeError, KeyError, ValueError) as reason:
-        return {"event": "failed", "reason": "recipe", "text": f"the recipe cannot be used: {reason}"}
+        return FailedEvent(reason="recipe", text=f"the recipe cannot be used: {reason}").as_record()
     told = {"event": "done", "recipe": found.recipe.as_record(), "rows": found.rows, "sha256": found.sha256}
     if look:
         return {**told, "columns": [_head(c) for c in found.columns], "shown": _shown(found)}

@@ -13,6 +13,7 @@ from .. import __version__
 from ..engine.local import LocalEngine
 from ..store.database import Database
 from . import errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
+from .record_schemas import with_record
 from .schemas import Session
 from .services import Services
 
@@ -23,6 +24,8 @@ def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = 
     """The web application on a database that has been migrated."""
     app = APIFlask(__name__, title="Open Lemma", version=__version__, docs_path=None, spec_path="/api/openapi.json", static_folder=None)
     app.config["AUTO_SERVERS"] = False
+    app.config["OPENAPI_VERSION"] = "3.1.0"
+    app.spec_processor(with_record)
     app.config["HTTP_ERROR_SCHEMA"] = app.config["VALIDATION_ERROR_SCHEMA"] = _TROUBLE
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
     app.json.sort_keys = False

@@ -15,12 +15,14 @@ from ..core.language.ink import NotInked, renamed
 from ..core.language.messages import edit_record
 from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
+from ..core.record.events import EVENTS
 from ..core.record.plain import plain
 from ..core.run.interpreter import read
 from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
+from .record_schemas import refer
 from .schemas import (
     Begun,
     Checked,
@@ -173,7 +175,10 @@ def _run(run_id: str) -> LocalRun:
 @blueprint.get("/runs/<run_id>/events")
 @blueprint.doc(
     responses={
-        200: {"description": "server-sent events: progress, finding, figure, message, done or failed", "content": {"text/event-stream": {}}}
+        200: {
+            "description": "server-sent events; the last is done or failed",
+            "content": {"text/event-stream": {"schema": {"oneOf": [refer(kind.__name__) for kind in EVENTS]}}},
+        }
     }
 )
 def events(run_id: str) -> Response:

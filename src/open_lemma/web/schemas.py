@@ -21,6 +21,14 @@ Script = Annotated[str, Field(max_length=2 * MAX_SCRIPT_CHARACTERS), AfterValida
 Title = Annotated[str, Field(max_length=MAX_TITLE), AfterValidator(_encodable)]
 
 
+# Plain data in the shapes of the record: worked out by the core, and not looked at again here.
+RunData = Annotated[dict[str, Any], Field(json_schema_extra={"x-schema": "RunRecord"})]
+FigureInRecord = Annotated[dict[str, Any], Field(json_schema_extra={"x-schema": "FigureRecord"})]
+Layout = Annotated[dict[str, Any], Field(json_schema_extra={"x-schema": "LayoutRecord"})]
+EditData = Annotated[dict[str, Any], Field(json_schema_extra={"x-schema": "EditRecord"})]
+MessageData = Annotated[dict[str, Any], Field(json_schema_extra={"x-schema": "MessageRecord"})]
+
+
 class Request(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
@@ -61,14 +69,14 @@ class Shelf(BaseModel):
 
 
 class KeptRecord(BaseModel):
-    """A record with its place in the folio. `record` has the shape of record.json."""
+    """A record with its place in the folio."""
 
     id: int
     number: int
     same_as: int | None
     created_at: str
     script_is_current: bool
-    record: dict[str, Any]
+    record: RunData
 
 
 class Folio(FolioCard):
@@ -156,12 +164,19 @@ class FitsFound(BaseModel):
     fits: list[dict[str, Any]]
 
 
+class DrawnFigure(BaseModel):
+    """A figure with its drawing."""
+
+    figure: FigureInRecord
+    svg: str
+
+
 class Preview(BaseModel):
     """A run that is not kept: its record, the figures that were drawn anew, and the edits that the actions are."""
 
-    record: dict[str, Any]
-    figures: list[dict[str, Any]]
-    edits: list[dict[str, Any]] = []
+    record: RunData
+    figures: list[DrawnFigure]
+    edits: list[EditData] = []
 
 
 class Seen(Request):
@@ -181,7 +196,7 @@ class Turned(Request):
 class TurnedFigure(BaseModel):
     """The drawing from there, and where things stand in it."""
 
-    layout: dict[str, Any]
+    layout: Layout
     svg: str
 
 
@@ -269,7 +284,7 @@ class Dressing(BaseModel):
 
 
 class Edits(BaseModel):
-    edits: list[dict[str, Any]]
+    edits: list[EditData]
 
 
 class HandbookPage(BaseModel):
@@ -426,7 +441,7 @@ class CheckText(Request):
 
 
 class Checked(BaseModel):
-    messages: list[dict[str, Any]]
+    messages: list[MessageData]
 
 
 class RecordLine(BaseModel):

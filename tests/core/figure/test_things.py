@@ -108,7 +108,7 @@ def test_functions_between_commas_are_a_list() -> None:
     found = series('f(x) = x^2\ng(x) = x\ncurve of f(x), g(x) for x from 0 to 1, label ["f", "g"]')
     assert [s.label for s in found] == ["f", "g"]
     (finding,) = run("roots of sin(x), x - 1 for x from 0.5 to 4").findings
-    assert [row["of"] for row in finding.values] == [1, 2]
+    assert [row["of"] for row in finding.rows] == [1, 2]
 
 
 @pytest.mark.parametrize(

@@ -163,7 +163,7 @@ HANDBOOK = [
 def test_handbook_values(text: str, value: float, tolerance: float) -> None:
     finding = run(f"show {text}").findings[0]
     assert finding.evidence == "proven"
-    assert finding.values[0]["value"] == pytest.approx(value, abs=tolerance)
+    assert finding.rows[0]["value"] == pytest.approx(value, abs=tolerance)
 
 
 @given(st.integers(0, 8), st.floats(0.05, 40), st.floats(0, 2), st.floats(0, 1))

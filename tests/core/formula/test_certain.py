@@ -34,7 +34,7 @@ VALUES = [
 @pytest.mark.parametrize(("text", "exact"), VALUES)
 def test_exact_values(text: str, exact: Fraction) -> None:
     finding = run(f"show {text}").findings[0]
-    value = finding.values[0]
+    value = finding.rows[0]
     assert value["value"] == float(exact)
     assert finding.evidence == "proven"
     low, high = (Fraction(end) for end in value["interval"])
@@ -55,7 +55,7 @@ IRRATIONAL = [
 
 @pytest.mark.parametrize(("text", "truth"), IRRATIONAL)
 def test_intervals_hold_the_truth_and_are_narrow(text: str, truth: object) -> None:
-    value = run(f"show {text}").findings[0].values[0]
+    value = run(f"show {text}").findings[0].rows[0]
     with mpmath.workdps(60):
         true = truth()  # type: ignore[operator]
         low, high = (mpmath.mpf(end) for end in value["interval"])

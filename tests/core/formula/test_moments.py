@@ -26,7 +26,7 @@ def test_small_spread_about_a_large_mean(base: int) -> None:
 def test_exact_lists_give_proven_values() -> None:
     """NIST Statistical Reference Datasets, univariate: NumAcc1."""
     outcome = run("xs = [10000001, 10000003, 10000002]\nshow mean(xs)\nshow sd(xs)\nshow variance(xs)\nshow sd([1, 2, 4])")
-    assert [f.values[0]["value"] for f in outcome.findings] == [10000002, 1, 1, math.sqrt(7 / 3)]
+    assert [f.rows[0]["value"] for f in outcome.findings] == [10000002, 1, 1, math.sqrt(7 / 3)]
     assert {f.evidence for f in outcome.findings} == {"proven"}
 
 

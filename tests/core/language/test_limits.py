@@ -124,4 +124,4 @@ def test_what_is_too_deep_is_told_with_its_place(script: str, line: int, said: s
 def test_lists_in_lists_are_shown_once() -> None:
     """Each level was gone through twice, so that thirty took for ever."""
     (finding,) = run("show " + "[" * 50 + "1" + "]" * 50).findings
-    assert finding.values
+    assert finding.rows

@@ -99,13 +99,13 @@ def test_a_window_is_not_asked_for_where_the_definition_with_its_domain_is_broke
 
 def test_a_variable_of_that_name_is_no_use_of_a_broken_name() -> None:
     outcome = run("roots of x - 1 for x from 0 to 2\nx = \nroots of x - 2 for x from 0 to 3\nf(x) = 2x\nshow f(2)")
-    assert [len(f.values) for f in outcome.findings] == [1, 1, 1]
+    assert [len(f.rows) for f in outcome.findings] == [1, 1, 1]
 
 
 def test_redefinition_is_flagged_and_allowed() -> None:
     outcome = run("a = 1\na = 2\nshow a\nmean = 3\nshow mean")
     assert [m["code"] for m in outcome.reading.messages.as_records()] == ["redefined", "built-in-redefined"]
-    assert [f.values[0]["value"] for f in outcome.findings] == [2.0, 3.0]
+    assert [f.rows[0]["value"] for f in outcome.findings] == [2.0, 3.0]
 
 
 PIECES = r"""

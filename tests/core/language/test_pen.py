@@ -88,7 +88,7 @@ def test_what_was_found_is_marked_and_gets_a_name() -> None:
 
 def test_a_slope_can_be_worked_out() -> None:
     found = run(after(("request", 3, {"noun": "slope", "series": 4, "low": -1, "high": 2}))).findings[0]
-    assert found.values[0]["value"] == pytest.approx(1.0)  # (8 - 4 + 1 - (-1 + 2 + 1)) / 3
+    assert found.rows[0]["value"] == pytest.approx(1.0)  # (8 - 4 + 1 - (-1 + 2 + 1)) / 3
 
 
 BAD = [

@@ -32,7 +32,7 @@ def test_published_fits_carry_their_proof(name: str) -> None:
         names = " ".join(n for n in (f"b{k}" for k in range(7)) if n in line.model)
         columns: Any = line.columns if len(line.columns) > 1 else line.columns[0]
         found = fitted(line.model, names, columns, line.y, predictors)
-    row = fit_finding(found, {}, "y").values[0]
+    row = fit_finding(found, {}, "y").values[0].as_record()
     proof = prove_fit(found, row)
     assert proof.whole
     assert len(json.dumps(proof.certificate)) < 20_000

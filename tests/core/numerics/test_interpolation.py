@@ -226,8 +226,8 @@ def test_roots_and_extremes_are_proven_and_complete(kind: str) -> None:
     function = outcome.names.find("f").source.result.function  # type: ignore[union-attr]
     at = np.linspace(0, 6, 60_001)
     values = function.numeric(at)
-    assert len(told["a"].values) == int(np.sum(values[1:] * values[:-1] < 0))
-    inner = [v["x"] for v in told["b"].values if v["shape"] != "end"]
+    assert len(told["a"].rows) == int(np.sum(values[1:] * values[:-1] < 0))
+    inner = [v["x"] for v in told["b"].rows if v["shape"] != "end"]
     rising = np.sign(np.diff(values))
     turns = at[1:-1][rising[1:] * rising[:-1] < 0]
     assert inner == pytest.approx(turns, abs=2e-4)
@@ -235,7 +235,7 @@ def test_roots_and_extremes_are_proven_and_complete(kind: str) -> None:
         (v / (p + 1) * (b - a) ** (p + 1) for a, b, row in zip(function.knots, function.knots[1:], function.pieces, strict=False)
          for p, v in enumerate(row)), Fraction(0),
     )  # fmt: skip
-    low, high = (Fraction(v) for v in told["c"].values[0]["interval"])
+    low, high = (Fraction(v) for v in told["c"].rows[0]["interval"])
     assert low <= exact <= high
     assert float(high - low) < 1e-15
 
@@ -243,7 +243,7 @@ def test_roots_and_extremes_are_proven_and_complete(kind: str) -> None:
 def test_two_curves_through_the_same_points_cross_in_all_of_them() -> None:
     outcome = run(DATA.format("spline") + "g(t) = interpolation of ys against ts, by segments\ncrossings of f(t) and g(t)")
     found = outcome.findings[-1]
-    assert [v["x"] for v in found.values] == [0, 1, 2, 3, 4, 5, 6]
+    assert [v["x"] for v in found.rows] == [0, 1, 2, 3, 4, 5, 6]
     assert found.evidence == "proven"
     assert found.complete
 
@@ -252,7 +252,7 @@ def test_a_curve_crosses_the_line_between_samples() -> None:
     outcome = run("crossings of t^2/4 and [0.5, 1.5, 0.5, 2] against [0, 1, 2, 3] for t")
     found = outcome.findings[-1]
     # By hand: on [1, 2] t^2/4 = 2.5 - t at t = -2 + sqrt(14); elsewhere the differences keep their signs.
-    assert [v["x"] for v in found.values] == pytest.approx([-2 + math.sqrt(14)], abs=1e-15)
+    assert [v["x"] for v in found.rows] == pytest.approx([-2 + math.sqrt(14)], abs=1e-15)
     assert found.complete
     gap = run("crossings of t and [0.5, gap, 0.5, 4] against [0, 1, 2, 3] for t").findings[-1]
     assert any("1 of 4 rows" in n for n in gap.notes)
@@ -340,7 +340,7 @@ def test_a_plate_is_searched_and_its_border_too() -> None:
     findings = run(script).findings
     minima, lowest = findings[-2], findings[-1]
     assert minima.evidence == "checked"
-    inside = next(v for v in minima.values if v.get("overall"))
-    assert inside["value"] == pytest.approx(lowest.values[0]["value"], abs=1e-9)
+    inside = next(v for v in minima.rows if v.get("overall"))
+    assert inside["value"] == pytest.approx(lowest.rows[0]["value"], abs=1e-9)
     assert inside["intervals"] == {"x": None, "y": None}
     assert any("no bounds are known" in n for n in minima.notes)

@@ -21,7 +21,7 @@ DATA = {
 def fitted(model: str, names: str, key: str, more: str) -> dict:
     script = f"ts = {T.tolist()}\nys = {DATA[key].tolist()}\nr(t) = fit of {model} to ys against ts for {names}, {more}"
     finding = good(script).findings[-1]
-    return {**finding.values[0], "evidence": finding.evidence, "notes": finding.notes, "method": finding.method}
+    return {**finding.rows[0], "evidence": finding.evidence, "notes": finding.notes, "method": finding.method}
 
 
 @pytest.mark.parametrize(

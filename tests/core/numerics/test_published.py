@@ -62,7 +62,7 @@ def test_all_roots_of_the_set_of_1995(text: str, low: str, high: str, f: Callabl
     assert (found.evidence, found.complete) == ("proven", True)
     with mpmath.workdps(60):
         truth = mpmath.findroot(f, start) if start else mpmath.mpf(0)
-        near = min(found.values, key=lambda row: abs(row["x"] - float(truth)))
+        near = min(found.rows, key=lambda row: abs(row["x"] - float(truth)))
         holds(near["interval"], truth, 1e-18, 1e-55)
 
 
@@ -86,7 +86,7 @@ TRICKS = [
 @pytest.mark.parametrize(("text", "low", "high", "expected"), TRICKS, ids=[t[0] for t in TRICKS])
 def test_functions_that_trick_naive_methods(text: str, low: str, high: str, expected: list[float]) -> None:
     found = finding(f"roots of {text} for x from {low} to {high}")
-    assert [row["x"] for row in found.values] == pytest.approx(expected, rel=1e-14, abs=1e-15)
+    assert [row["x"] for row in found.rows] == pytest.approx(expected, rel=1e-14, abs=1e-15)
     assert found.complete
 
 
@@ -99,11 +99,11 @@ def test_the_polynomial_of_twenty_and_its_perturbation() -> None:
     Ten of the twenty roots become complex; the real ones are printed there to nine decimals.
     """
     found = finding(f"roots of {WILKINSON} for x from 0 to 25")
-    assert [row["x"] for row in found.values] == [float(k) for k in range(1, 21)]
+    assert [row["x"] for row in found.rows] == [float(k) for k in range(1, 21)]
     assert found.evidence == "proven"
     found = finding(f"roots of {WILKINSON} - x^19/2^23 for x from -infinity to infinity")
     printed = [1.0, 2.0, 3.0, 4.0, 4.999999928, 6.000006944, 6.999697234, 8.007267603, 8.917250249, 20.846908101]
-    assert [row["x"] for row in found.values] == pytest.approx(printed, abs=6e-10)
+    assert [row["x"] for row in found.rows] == pytest.approx(printed, abs=6e-10)
     assert (found.evidence, found.complete) == ("proven", True)
 
 
@@ -125,7 +125,7 @@ CONSTANTS = [
 @pytest.mark.parametrize(("request_", "name", "digits"), CONSTANTS, ids=[k[0] for k in CONSTANTS])
 def test_handbook_constants_to_many_digits(request_: str, name: str, digits: str) -> None:
     found = finding(request_)
-    assert found.values[0]["digits"][name] == digits
+    assert found.rows[0]["digits"][name] == digits
     assert found.evidence == "proven"
 
 
@@ -144,7 +144,7 @@ SYSTEMS = [
 @pytest.mark.parametrize(("equations", "spans", "expected"), SYSTEMS, ids=[s[0] for s in SYSTEMS])
 def test_systems(equations: str, spans: list[str], expected: list[tuple[float, float]]) -> None:
     found = finding(f"solution of {equations} for x from {spans[0]}, y from {spans[1]}")
-    assert [(row["x"], row["y"]) for row in found.values] == [pytest.approx(e, rel=2e-6) for e in expected]
+    assert [(row["x"], row["y"]) for row in found.rows] == [pytest.approx(e, rel=2e-6) for e in expected]
     assert found.evidence in ("proven", "checked")
     assert found.complete
 
@@ -155,9 +155,9 @@ def test_a_system_of_three_with_all_its_solutions() -> None:
         "solution of 3x - cos(y*z) = 1/2, x^2 - 81*(y + 0.1)^2 + sin(z) + 1.06 = 0, exp(-x*y) + 20z + (10pi - 3)/3 = 0 "
         "for x from -1 to 1, y from -1 to 1, z from -1 to 1"
     )
-    assert len(found.values) == 2
+    assert len(found.rows) == 2
     assert (found.evidence, found.complete) == ("proven", True)
-    near = found.values[1]
+    near = found.rows[1]
     with mpmath.workdps(40):
         holds(near["intervals"]["x"], mpmath.mpf(1) / 2, 1e-15)
         holds(near["intervals"]["z"], -mpmath.pi / 6, 1e-15)
@@ -195,11 +195,11 @@ LOWEST = [
 def test_lowest_values_over_several_variables(text: str, spans: dict[str, str], value: float, evidence: str | None) -> None:
     windows = ", ".join(f"{v} from {s}" for v, s in spans.items())
     found = finding(f"lowest of {text} for {windows}")
-    assert found.values[0]["value"] == pytest.approx(value, abs=1e-9 * max(1, abs(value)))
+    assert found.rows[0]["value"] == pytest.approx(value, abs=1e-9 * max(1, abs(value)))
     assert evidence is None or found.evidence == evidence
     assert found.evidence in ("proven", "checked")
-    if "value_interval" in found.values[0]:
-        low, high = (float(t) for t in found.values[0]["value_interval"])
+    if "value_interval" in found.rows[0]:
+        low, high = (float(t) for t in found.rows[0]["value_interval"])
         assert low - 1e-12 * max(1, abs(value)) <= value <= high + 1e-12 * max(1, abs(value))
         assert high - low <= 1e-7 * max(1.0, abs(value))
 
@@ -242,7 +242,7 @@ def test_integrals_of_the_set_of_1971(text: str, low: str, high: str, f: Callabl
         if low == "0.1":
             steps[0], steps[-1] = mpmath.mpf(1) / 10, mpmath.mpf(1)
         truth = mpmath.quad(f, steps)
-        holds(found.values[0]["interval"], truth, 1e-13, 1e-18)
+        holds(found.rows[0]["interval"], truth, 1e-13, 1e-18)
 
 
 # NIST DLMF and tables of integrals: spans without an end, singular ends.
@@ -270,9 +270,9 @@ def test_integrals_without_an_end(text: str, low: str, high: str, truth: Callabl
     found = finding(f"integral of {text} for x from {low} to {high}")
     with mpmath.workdps(40):
         if found.evidence == "proven":
-            holds(found.values[0]["interval"], truth(), 1e-13)
+            holds(found.rows[0]["interval"], truth(), 1e-13)
         else:
-            low_text, high_text = (float(t) for t in found.values[0]["interval"])
+            low_text, high_text = (float(t) for t in found.rows[0]["interval"])
             room = 1e-8 * abs(float(truth())) + (high_text - low_text if found.evidence == "open" else 0.0)
-            assert found.values[0]["value"] == pytest.approx(float(truth()), abs=room)
+            assert found.rows[0]["value"] == pytest.approx(float(truth()), abs=room)
     assert evidence is None or found.evidence == evidence

@@ -23,14 +23,14 @@ def roots(formula: str, low: str, high: str) -> Any:
 
 
 def places(finding: Any) -> list[float]:
-    return [v["x"] for v in finding.values]
+    return [v["x"] for v in finding.rows]
 
 
 def check_intervals(finding: Any, truths: list[mpmath.mpf]) -> None:
     """Each interval holds its true root and is narrower than the last digit of a double."""
-    assert len(finding.values) == len(truths)
+    assert len(finding.rows) == len(truths)
     with mpmath.workdps(40):
-        for value, truth in zip(finding.values, truths, strict=True):
+        for value, truth in zip(finding.rows, truths, strict=True):
             low, high = (mpmath.mpf(end) for end in value["interval"])
             assert low <= truth <= high
             assert high - low <= abs(truth) * mpmath.mpf(2) ** -53 + mpmath.mpf(10) ** -300
@@ -74,7 +74,7 @@ def test_zeros_of_legendre_polynomials(n: int) -> None:
     formula, table = LEGENDRE[n]
     finding = roots(formula, "-1", "1")
     assert [x for x in places(finding) if x >= 0] == pytest.approx(table, abs=2e-15)
-    assert len(finding.values) == n
+    assert len(finding.rows) == n
     assert finding.evidence == "proven"
     assert "exactly" in finding.method
 
@@ -95,7 +95,7 @@ def test_solutions_of_tan_x_equal_to_x() -> None:
     finding = roots("tan(x) - x", "0", "15")
     assert places(finding) == pytest.approx([0, 4.49340946, 7.72525184, 10.90412166, 14.06619391], abs=1e-8)
     assert finding.evidence == "proven"
-    assert [v["multiplicity"] for v in finding.values] == [3, 1, 1, 1, 1]
+    assert [v["multiplicity"] for v in finding.rows] == [3, 1, 1, 1, 1]
     assert finding.complete  # the poles of tan are no roots
 
 
@@ -122,7 +122,7 @@ HARD = [
 @pytest.mark.parametrize(("formula", "low", "high", "count"), HARD)
 def test_hard_functions(formula: str, low: str, high: str, count: int) -> None:
     finding = roots(formula, low, high)
-    assert len(finding.values) == count
+    assert len(finding.rows) == count
     assert finding.complete
 
 
@@ -165,8 +165,8 @@ def test_ends_poles_holes_and_touching(formula: str, low: str, high: str, expect
 
 def test_multiplicity_is_told() -> None:
     finding = roots("(x - 1)^2*(x + 2)^3*(x - 3)", "-4", "4")
-    assert [(v["x"], v["multiplicity"], v["kind"]) for v in finding.values] == [(-2, 3, "multiple"), (1, 2, "touching"), (3, 1, "simple")]
-    assert [v["multiplicity"] for v in roots("abs(x - 1)", "0", "2").values] == [None]
+    assert [(v["x"], v["multiplicity"], v["kind"]) for v in finding.rows] == [(-2, 3, "multiple"), (1, 2, "touching"), (3, 1, "simple")]
+    assert [v["multiplicity"] for v in roots("abs(x - 1)", "0", "2").rows] == [None]
 
 
 def test_what_could_not_be_settled_is_open_and_says_where() -> None:
@@ -180,7 +180,7 @@ def test_what_could_not_be_settled_is_open_and_says_where() -> None:
 
 def test_a_stretch_of_zeros_is_named() -> None:
     finding = roots("max(x, 0)", "-1", "1")
-    assert (finding.values[0]["x"], finding.values[0]["x_high"], finding.values[0]["kind"]) == (-1, 0, "stretch")
+    assert (finding.rows[0]["x"], finding.rows[0]["x_high"], finding.rows[0]["kind"]) == (-1, 0, "stretch")
     assert "Zero throughout −1 to 0" in finding.summary
 
 
@@ -189,7 +189,7 @@ def test_a_constant_that_meets_a_jump_exactly_proves_nothing_false(constant: str
     """No precision decides floor(e/e); what rests on it must allow for both values."""
     shifted = roots(f"x - 1/2 - {constant}", "-3", "3")
     exact = {"mod(e, e)": 0, "floor(sqrt(2)^2)": 2, "sign(sin(pi))": 0, "ceil(ln(e)) - 1": 0, "round(sqrt(2)*sqrt(2) - 1.5)": 1}[constant]
-    assert shifted.evidence == "open" or [v["x"] for v in shifted.values] == [exact + 0.5]
+    assert shifted.evidence == "open" or [v["x"] for v in shifted.rows] == [exact + 0.5]
 
 
 STEPS = [
@@ -219,7 +219,7 @@ def test_continuous_crossings_of_stepped_functions_are_all_found(outer: str, inn
     x = np.linspace(-3, 3, 60_013) + 1.3e-7
     y = Tape([function.body], ["x"]).numeric(x)[0] * np.ones(x.size)
     crossing = np.flatnonzero((np.sign(y[:-1]) * np.sign(y[1:]) < 0) & (np.abs(np.diff(y)) < 0.01))
-    found = np.array([v["x"] for v in finding.values if "x_high" not in v])
+    found = np.array([v["x"] for v in finding.rows if "x_high" not in v])
     if finding.complete:
         for k in crossing:
             assert found.size
@@ -228,19 +228,19 @@ def test_continuous_crossings_of_stepped_functions_are_all_found(outer: str, inn
 
 def test_nothing_is_defined_and_the_search_is_short() -> None:
     finding = roots("x + log10(floor(1/2))", "-3", "3")
-    assert (finding.evidence, finding.values) == ("proven", [])
+    assert (finding.evidence, finding.rows) == ("proven", [])
     assert finding.boxes is not None
     assert finding.boxes <= 600
 
 
 def test_an_identity_is_zero_throughout() -> None:
     finding = roots("sin(x)^2 + cos(x)^2 - 1", "0", "3")
-    assert [(v["x"], v["x_high"]) for v in finding.values] == [(0, 3)]
+    assert [(v["x"], v["x_high"]) for v in finding.rows] == [(0, 3)]
 
 
 def test_thousands_of_roots() -> None:
     finding = roots("sin(x)", "0", "20000")
-    assert len(finding.values) == 6367  # floor(20000/pi) + 1
+    assert len(finding.rows) == 6367  # floor(20000/pi) + 1
     assert finding.evidence == "proven"
 
 
@@ -252,7 +252,7 @@ def test_the_stated_domain_is_the_window_and_the_guard() -> None:
 
 def test_a_finding_is_used_as_a_number_and_by_its_elements() -> None:
     outcome = run("r = roots of x^2 - 2 for x from -2 to 2\nshow r[1]*r[2]\nq = roots of x - 3 for x from 0 to 5\nshow q^2")
-    assert [f.values[0].get("value") for f in outcome.findings if f.noun == "show"] == pytest.approx([-2, 9])
+    assert [f.rows[0].get("value") for f in outcome.findings if f.noun == "show"] == pytest.approx([-2, 9])
 
 
 # ---------------------------------------------------------------- laws
@@ -265,8 +265,8 @@ small = st.integers(-12, 12)
 def test_a_product_of_factors_has_just_its_roots(given_roots: list[Fraction]) -> None:
     formula = "*".join(f"(x - ({r.numerator}/{r.denominator}))" for r in given_roots)
     finding = roots(formula, "-5", "5")
-    assert [Fraction(v.get("exact", str(Fraction(v["x"])))) for v in finding.values] == sorted(set(given_roots))
-    assert [v["multiplicity"] for v in finding.values] == [given_roots.count(r) for r in sorted(set(given_roots))]
+    assert [Fraction(v.get("exact", str(Fraction(v["x"])))) for v in finding.rows] == sorted(set(given_roots))
+    assert [v["multiplicity"] for v in finding.rows] == [given_roots.count(r) for r in sorted(set(given_roots))]
     assert finding.evidence == "proven"
 
 
@@ -280,7 +280,7 @@ def test_polynomials_against_sturm_sequences(coefficients: list[int], low: int, 
     x = sympy.Symbol("x")
     polynomial = sympy.Poly(coefficients[::-1], x)
     formula = " + ".join(f"({c})*x^{k}" for k, c in enumerate(coefficients))
-    assert len(roots(formula, str(low), str(high)).values) == polynomial.count_roots(low, high)
+    assert len(roots(formula, str(low), str(high)).rows) == polynomial.count_roots(low, high)
 
 
 @settings(max_examples=80)

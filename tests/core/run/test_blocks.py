@@ -17,7 +17,7 @@ from .scripts import good
 
 def values(script: str) -> list[Any]:
     """The values of the last finding: one, or one a pass."""
-    return [row.get("value", row.get("passed")) for row in good(script).findings[-1].values]
+    return [row.get("value", row.get("passed")) for row in good(script).findings[-1].rows]
 
 
 NEWTON = """f(x) = x^2 - 2
@@ -96,14 +96,14 @@ def test_values(script: str, expected: list[Any]) -> None:
 
 def test_a_statement_in_a_loop_is_one_finding_with_a_row_a_pass() -> None:
     outcome = good("show 0\nfor k from 1 to 3:\n    show k/2\n    show k\nshow 9")
-    assert [(f.number, f.line, len(f.values), f.passes) for f in outcome.findings] == [
+    assert [(f.number, f.line, len(f.rows), f.passes) for f in outcome.findings] == [
         (1, 1, 1, 0),
         (2, 3, 3, 3),
         (3, 4, 3, 3),
         (4, 5, 1, 0),
     ]
     second = outcome.findings[1]
-    assert second.values[2] == {"value": 1.5, "exact": "3/2", "interval": ["1.5", "1.5"], "evidence": "proven", "pass": 3, "at": {"k": 3.0}}
+    assert second.rows[2] == {"value": 1.5, "exact": "3/2", "interval": ["1.5", "1.5"], "evidence": "proven", "pass": 3, "at": {"k": 3.0}}
     assert second.summary == "3 passes: 1/2 = 0.5; 1; 3/2 = 1.5"
 
 
@@ -111,10 +111,8 @@ def test_numbers_stay_exact_in_loops() -> None:
     found = good("s = 0\nfor k from 1 to 30:\n    s = s + 1/k\nshow s").findings[-1]
     exact = sum((Fraction(1, k) for k in range(1, 31)), Fraction(0))
     assert found.evidence == "proven"
-    assert found.values[0]["value"] == float(exact)
-    assert good("s = 0.1\nfor k from 1 to 2:\n    s = s + 0.1\ncheck s = 0.3").findings[-1].values == [
-        {"passed": True, "evidence": "proven"}
-    ]
+    assert found.rows[0]["value"] == float(exact)
+    assert good("s = 0.1\nfor k from 1 to 2:\n    s = s + 0.1\ncheck s = 0.3").findings[-1].rows == [{"passed": True, "evidence": "proven"}]
 
 
 def test_what_went_through_doubles_is_never_called_proven() -> None:
@@ -125,14 +123,14 @@ def test_what_went_through_doubles_is_never_called_proven() -> None:
 def test_what_a_loop_makes_of_exact_numbers_is_enclosed() -> None:
     found = good("s = 2\nfor k from 1 to 3:\n    s = sqrt(s)\nshow s").findings[-1]
     assert found.evidence == "proven"
-    assert found.values[0]["value"] == pytest.approx(2**0.125, rel=1e-15)
+    assert found.rows[0]["value"] == pytest.approx(2**0.125, rel=1e-15)
 
 
 def test_quotients_that_grow_become_doubles() -> None:
     found = good("s = 0\nfor k from 1 to 20000:\n    s = s + 1/k\nshow s").findings[-1]
     assert found.evidence == "checked"
     # H_n = ln n + gamma + 1/(2n) - 1/(12 n^2) + ..., DLMF 5.11.2 with 5.4.14
-    assert found.values[0]["value"] == pytest.approx(math.log(20000) + 0.5772156649015329 + 1 / 40000 - 1 / (12 * 20000**2), abs=1e-10)
+    assert found.rows[0]["value"] == pytest.approx(math.log(20000) + 0.5772156649015329 + 1 / 40000 - 1 / (12 * 20000**2), abs=1e-10)
 
 
 @settings(max_examples=60, deadline=None)
@@ -155,7 +153,7 @@ def test_loops_compute_as_fractions_do(steps: list[tuple[str, Fraction]], start:
     if failed:
         assert "division by zero" in outcome.reading.messages.items[0].text
     else:
-        row = outcome.findings[-1].values[0]
+        row = outcome.findings[-1].rows[0]
         assert row["value"] == float(x)
         assert outcome.findings[-1].evidence == "proven"
 
@@ -170,7 +168,7 @@ def test_the_quick_and_the_slow_way_agree(xs: list[float], c: float) -> None:
         f"xs = [{listed}]\nys = []\nfor k from 1 to {len(xs)}:\n    x = xs[k]\n    y = {formula}\n    ys = ys join [y]\n"
         f"zs = [{formula} for x in xs]\nshow ys\nshow zs"
     )
-    assert outcome.findings[0].values[0]["value"] == pytest.approx(outcome.findings[1].values[0]["value"], rel=1e-14, abs=1e-15)
+    assert outcome.findings[0].rows[0]["value"] == pytest.approx(outcome.findings[1].rows[0]["value"], rel=1e-14, abs=1e-15)
 
 
 def test_messages_say_where_it_happened() -> None:
@@ -182,7 +180,7 @@ def test_messages_say_where_it_happened() -> None:
 
 def test_a_loop_that_fails_takes_its_names_along() -> None:
     outcome = run("s = 1\nfor k from 1 to 3:\n    s = s/(k - 2)\nshow s\nshow 5")
-    assert [f.values[0]["value"] for f in outcome.findings] == [5]
+    assert [f.rows[0]["value"] for f in outcome.findings] == [5]
     assert len(outcome.reading.messages.items) == 1
 
 
@@ -232,7 +230,7 @@ ROOTS = [
 @pytest.mark.parametrize(("definition", "low", "high", "expected"), ROOTS)
 def test_roots_of_pieces(definition: str, low: float, high: float, expected: list[float]) -> None:
     finding = good(f"{definition}\nroots of u(t) for t from {low} to {high}").findings[0]
-    assert [row["x"] for row in finding.values] == pytest.approx(expected, abs=1e-12)
+    assert [row["x"] for row in finding.rows] == pytest.approx(expected, abs=1e-12)
     assert finding.evidence == "proven"
     assert finding.complete
 
@@ -250,7 +248,7 @@ def test_roots_of_two_lines_are_those_of_each_where_it_counts(c: list[int], join
         return  # zero on a stretch
     script = f"u(t) = ({a})*t + ({b}) when t < {joint}, otherwise ({p})*t + ({q})\nroots of u(t) for t from -5 to 5"
     finding = good(script).findings[0]
-    assert {Fraction(row["x"]).limit_denominator(1000) for row in finding.values} == {x for x in expected if abs(x) <= 5}
+    assert {Fraction(row["x"]).limit_denominator(1000) for row in finding.rows} == {x for x in expected if abs(x) <= 5}
 
 
 def test_the_limit_on_statements_is_told() -> None:

@@ -89,9 +89,9 @@ def test_uncertainty_follows_what_is_worked_out() -> None:
     x = (0.1 / c) ** (1 / n)
     slopes = np.array([-x / (n * c), -x * np.log(0.1 / c) / n**2])
     error = float(np.sqrt(slopes @ fit.covariance @ slopes))
-    assert by_search.values[0]["standard_error"] == pytest.approx(error, rel=1e-9)
-    assert by_formula.values[0]["standard_error"] == pytest.approx(error, rel=1e-9)
-    assert nothing.values[0]["standard_error"] == pytest.approx(0, abs=1e-12)
+    assert by_search.rows[0]["standard_error"] == pytest.approx(error, rel=1e-9)
+    assert by_formula.rows[0]["standard_error"] == pytest.approx(error, rel=1e-9)
+    assert nothing.rows[0]["standard_error"] == pytest.approx(0, abs=1e-12)
 
 
 def test_parameters_that_are_not_said_are_taken_and_inked() -> None:
@@ -114,14 +114,14 @@ def test_beyond_the_data_is_flagged(line: str) -> None:
 def test_searches_stay_inside_of_the_data_unless_told_otherwise() -> None:
     wave = "f(t) = interpolation of [0, 1, 0, -1, 0.5] against [0, 1, 2, 3, 4]\n"
     inside = last(wave + "maxima of f(t)")
-    assert all(0 <= v["x"] <= 4 for v in inside.values)
+    assert all(0 <= v["x"] <= 4 for v in inside.rows)
     beyond = last(wave + "roots of f(t) for t from -1 to 9")
     assert any("what lies beyond is extrapolated" in n for n in beyond.notes)
 
 
 def test_gaps_are_left_out_and_told() -> None:
     found = last("f(x) = fit of a + b*x to [1, 2, gap, 4, 5.1] against [0, 1, 2, 3, 4] for a, b")
-    assert found.values[0]["points"] == 4
+    assert found.rows[0]["points"] == 4
     assert any("1 of 5 rows" in n for n in found.notes)
 
 
@@ -131,14 +131,14 @@ both = fit of [A*exp(-k*t), B*exp(-k*t)] to [3*exp(-ts/2), 5*exp(-ts/2)] against
 show both.k
 """
     found = good(script).findings
-    assert [p["value"] for p in found[0].values[0]["parameters"]] == pytest.approx([3, 5, 0.5], rel=1e-12)
-    assert found[1].values[0]["value"] == pytest.approx(0.5, rel=1e-12)
+    assert [p["value"] for p in found[0].rows[0]["parameters"]] == pytest.approx([3, 5, 0.5], rel=1e-12)
+    assert found[1].rows[0]["value"] == pytest.approx(0.5, rel=1e-12)
 
 
 def test_a_list_that_was_worked_out_is_known_beyond_doubles() -> None:
     """ln of decimals in balls: the certified digits of Nelson's kind of problem need that."""
     found = last("f(x) = fit of a + b*x to ln([1.1, 2.3, 4.9, 11.2]) against [0, 1, 2, 3] for a, b")
-    low, high = (float(v) for v in found.values[0]["parameters"][0]["interval"])
+    low, high = (float(v) for v in found.rows[0]["parameters"][0]["interval"])
     assert found.evidence == "proven"
     assert high - low < 1e-15
 
@@ -154,11 +154,11 @@ compare one, two, five
 
 def test_compared_polynomials_show_what_each_term_earns() -> None:
     found = last(COMPARED)
-    assert [r["fit"] for r in found.values] == ["one", "two", "five"]
+    assert [r["fit"] for r in found.rows] == ["one", "two", "five"]
     assert found.summary.startswith(("The data favour one", "one is ahead"))
     assert any("two has one more parameter than one and does not earn it" in n for n in found.notes)
-    assert all(0 <= r["chance"] <= 1 for r in found.values if "chance" in r)
-    assert found.values[0]["left_out"] < found.values[2]["left_out"]
+    assert all(0 <= r["chance"] <= 1 for r in found.rows if "chance" in r)
+    assert found.rows[0]["left_out"] < found.rows[2]["left_out"]
 
 
 def test_the_test_between_nested_models_is_the_textbook_one() -> None:
@@ -169,7 +169,7 @@ def test_the_test_between_nested_models_is_the_textbook_one() -> None:
     x, y = np.arange(0, 5.1, 0.5), np.array([1.1, 1.4, 2.2, 2.4, 3.1, 3.4, 4.2, 4.4, 5.1, 5.6, 6])
     rest = [float(np.sum((y - np.polynomial.Polynomial.fit(x, y, d)(x)) ** 2)) for d in (1, 2)]
     chance = stats.f.sf((rest[0] - rest[1]) / (rest[1] / 8), 1, 8)
-    assert last(COMPARED).values[1]["chance"] == pytest.approx(chance, rel=1e-6)
+    assert last(COMPARED).rows[1]["chance"] == pytest.approx(chance, rel=1e-6)
 
 
 @pytest.mark.parametrize("thing", ["residuals of rating", "confidence of rating", "prediction of rating for x from 0.02 to 0.6"])
@@ -214,10 +214,10 @@ def test_what_was_held_stays_in_the_function_and_is_told() -> None:
     fitted, value, held, lowest, root = outcome.findings
     assert fitted.notes[0].startswith("b was held at −3")
     a = (92.1 + 81.0 + 71.8 + 64.4 + 3 * 12) / 4  # the mean of what is left
-    assert value.values[0]["value"] == pytest.approx(a - 6)
-    assert held.values[0]["value"] == -3
-    assert lowest.values[0]["x"] == 6
-    assert root.values[0]["x"] == pytest.approx((a - 80) / 3)
+    assert value.rows[0]["value"] == pytest.approx(a - 6)
+    assert held.rows[0]["value"] == -3
+    assert lowest.rows[0]["x"] == 6
+    assert root.rows[0]["x"] == pytest.approx((a - 80) / 3)
 
 
 CUBE = "s(x) = interpolation of [-8, -1, 0, 1, 8, 27] against [-2, -1, 0, 1, 2, 3]\n"  # not-a-knot: the cubic itself
@@ -238,8 +238,8 @@ def test_crossings_with_samples_and_with_what_comes_from_data(lines: str, places
     """Where the curves are lines and cubics, the places are known in closed form."""
     found = last(lines)
     assert found.evidence == "proven"
-    assert [r["x"] for r in found.values] == pytest.approx(places, abs=1e-15)
-    for row, place in zip(found.values, places, strict=True):
+    assert [r["x"] for r in found.rows] == pytest.approx(places, abs=1e-15)
+    for row, place in zip(found.rows, places, strict=True):
         low, high = (float(v) for v in row["interval"])
         assert low - 1e-15 <= place <= high + 1e-15
         assert high - low <= 1e-15 * max(1, abs(place))

@@ -22,7 +22,7 @@ from .scripts import good
 
 
 def last(script: str, **more: Any) -> dict[str, Any]:
-    return good(script, **more).findings[-1].values[0]
+    return good(script, **more).findings[-1].rows[0]
 
 
 # ---------------------------------------------------------------- units
@@ -142,14 +142,14 @@ def test_passing_over_gaps_is_said() -> None:
 
 def test_lists_that_were_written_down_stay_exact() -> None:
     finding = good("xs = [1/3, 1/6]\nshow sum(xs)").findings[0]
-    assert (finding.values[0]["exact"], finding.evidence) == ("1/2", "proven")
+    assert (finding.rows[0]["exact"], finding.evidence) == ("1/2", "proven")
     assert good("xs = 0 to 1 step 0.1\ncheck xs[4] = 0.3").findings[0].evidence == "proven"
     assert good("xs = [2]*1\nshow sqrt(xs[1])").findings[0].evidence == "proven"
     assert good("xs = sqrt([2, 3])\nshow xs[1]^2").findings[0].evidence == "checked"
     finding = good("show sum([1/k^2 for k from 1 to 40])").findings[0]
     assert finding.evidence == "proven"
-    assert finding.values[0]["value"] == float(sum((Fraction(1, k * k) for k in range(1, 41)), Fraction(0)))
-    assert good("xs = [1, 2, 3]\nys = (xs - 1/3)^2/2\nshow ys[1]").findings[0].values[0]["exact"] == "2/9"
+    assert finding.rows[0]["value"] == float(sum((Fraction(1, k * k) for k in range(1, 41)), Fraction(0)))
+    assert good("xs = [1, 2, 3]\nys = (xs - 1/3)^2/2\nshow ys[1]").findings[0].rows[0]["exact"] == "2/9"
 
 
 def test_random_numbers_are_those_of_their_seed() -> None:
@@ -180,10 +180,10 @@ def gauge(name: str) -> FileTable | None:
 def test_tables_from_files() -> None:
     outcome = run('table t from "gauge.csv"\nshow t.h, t."depth, wet", t.site, t.twice, sum(t.away)', tables=gauge)
     assert not outcome.failed
-    values = [f.values[0]["value"] for f in outcome.findings]
+    values = [f.rows[0]["value"] for f in outcome.findings]
     assert values[:4] == [[0.1, 0.2, None], [1, 2, 3], ["sill", "weir", ""], [0.2, 0.4, None]]
     assert values[4] == pytest.approx(0, abs=1e-15)
-    assert [f.values[0].get("unit") for f in outcome.findings][3:] == ["m", "m"]
+    assert [f.rows[0].get("unit") for f in outcome.findings][3:] == ["m", "m"]
     assert outcome.tables == [{"name": "gauge.csv", "sha256": "f00d", "mending": {"excluded": [3]}}]
     texts = [m.text for m in outcome.reading.messages.items if m.severity == "warning"]
     assert texts == ["gauge.csv: 1 cell of h is no number: row 3 'x'; taken as gaps"]
@@ -260,7 +260,7 @@ def test_derivatives_against_a_general_library(formula: str, order: int) -> None
     else:
         with mpmath.workdps(50):
             expected = float(mpmath.diff(f, mpmath.mpf("1.3"), order))
-    assert finding.values[0]["value"] == pytest.approx(expected, rel=1e-13)
+    assert finding.rows[0]["value"] == pytest.approx(expected, rel=1e-13)
 
 
 def test_the_text_of_a_derivative_can_be_used_again() -> None:
@@ -283,9 +283,9 @@ def test_derivatives_as_values() -> None:
 
 def test_a_table_of_values() -> None:
     outcome = good("f(x) = x^2\nt = values of [f(x), f'(x), x + 1] for x from 0 to 1 step 0.5\nshow t.f\nshow t.value_3")
-    assert outcome.findings[0].values[1] == {"x": 0.5, "f": 0.25, "f'": 1.0, "value_3": 1.5}
-    assert outcome.findings[1].values[0]["value"] == [0, 0.25, 1]
-    assert outcome.findings[2].values[0]["value"] == [1, 1.5, 2]
+    assert outcome.findings[0].rows[1] == {"x": 0.5, "f": 0.25, "f'": 1.0, "value_3": 1.5}
+    assert outcome.findings[1].rows[0]["value"] == [0, 0.25, 1]
+    assert outcome.findings[2].rows[0]["value"] == [1, 1.5, 2]
 
 
 # ---------------------------------------------------------------- solutions
@@ -311,24 +311,24 @@ SOLUTIONS: list[tuple[str, list[float], str]] = [
 @pytest.mark.parametrize(("request_", "expected", "evidence"), SOLUTIONS)
 def test_solutions(request_: str, expected: list[float], evidence: str) -> None:
     finding = good(f"solution of {request_}").findings[0]
-    assert [row["x"] for row in finding.values] == pytest.approx(expected, abs=1e-15)
+    assert [row["x"] for row in finding.rows] == pytest.approx(expected, abs=1e-15)
     assert finding.evidence == evidence
 
 
 def test_solutions_of_systems() -> None:
     finding = good("solution of 2x + y = 3, x - y = 1.5 for x, y").findings[0]
     assert finding.evidence == "proven"
-    assert finding.values == [{"evidence": "proven", "x": 1.5, "y": 0.0, "exact": {"x": "3/2", "y": "0"}}]
+    assert finding.rows == [{"evidence": "proven", "x": 1.5, "y": 0.0, "exact": {"x": "3/2", "y": "0"}}]
     finding = good("solution of x^2 + y = 3, x - y = 1 for x, y").findings[0]
-    assert [(r["x"], r["y"]) for r in finding.values] == [
+    assert [(r["x"], r["y"]) for r in finding.rows] == [
         pytest.approx((s * math.sqrt(17) / 2 - 0.5, s * math.sqrt(17) / 2 - 1.5)) for s in (-1, 1)
     ]
     assert good("solution of x + y = 1, x + y = 2 for x, y").findings[0].summary == "No real solution."
     assert "Infinitely many" in good("solution of x + y = 1, 2x + 2y = 2 for x, y").findings[0].summary
     finding = good("solution of cos(x*y) = x, sin(y) = x for x from 0 to 1, y from 0 to 1").findings[0]
-    x, y = finding.values[0]["x"], finding.values[0]["y"]
+    x, y = finding.rows[0]["x"], finding.rows[0]["y"]
     assert (math.cos(x * y), math.sin(y)) == pytest.approx((x, x), abs=1e-9)
-    assert (finding.evidence, finding.complete, len(finding.values)) == ("proven", True, 1)
+    assert (finding.evidence, finding.complete, len(finding.rows)) == ("proven", True, 1)
 
 
 def test_solutions_say_what_they_are() -> None:
@@ -337,7 +337,7 @@ def test_solutions_say_what_they_are() -> None:
         == "Infinitely many solutions: x = 2π*n or x = 2π*n + π, n any whole number."
     )
     assert good("solution of x = x for x").findings[0].summary == "Every x is a solution."
-    assert good("solution of a*x = b for x").findings[0].values[0]["x"] == "b/a"
+    assert good("solution of a*x = b for x").findings[0].rows[0]["x"] == "b/a"
     assert last("r = solution of x^2 = 2 for x\nshow r[2]^2")["value"] == 2
 
 
@@ -347,15 +347,15 @@ def test_solutions_of_products_are_their_zeros(zeros: list[Any]) -> None:
     product = "*".join(f"(x - ({z.numerator}/{z.denominator}))" for z in zeros)
     finding = good(f"solution of {product} = 0 for x").findings[0]
     assert finding.evidence == "proven"
-    assert [row["x"] for row in finding.values] == [float(z) for z in sorted(set(zeros))]
+    assert [row["x"] for row in finding.rows] == [float(z) for z in sorted(set(zeros))]
 
 
 def test_notes_tunes_and_parts() -> None:
     outcome = good('part "One"\nnote "a $x$"\ntune k = 1.5 from 0 to 4\nshow 2k\npart "Two"\nnote:\n    first\n      second\nshow k')
     assert outcome.notes == [{"line": 2, "text": "a $x$", "part": "One"}, {"line": 6, "text": "first\n  second", "part": "Two"}]
-    assert [f.values[0]["value"] for f in outcome.findings] == [3, 1.5]
+    assert [f.rows[0]["value"] for f in outcome.findings] == [3, 1.5]
     only = run('part "One"\na = 2\nshow a\nt = 0\nfor k from 1 to 3:\n    t = t + k\n    show t\npart "Two"\nshow t', part="Two")
-    assert [(f.number, f.values[0]["value"]) for f in only.findings] == [(3, 6)]
+    assert [(f.number, f.rows[0]["value"]) for f in only.findings] == [(3, 6)]
     onwards = run('part "One"\nshow 1\npart "Two"\nshow 2\npart "Three"\nshow 3', part="Two", onwards=True)
     assert [f.number for f in onwards.findings] == [2, 3]
 

@@ -76,7 +76,7 @@ def test_what_holds_a_block_of_the_script_is_worked_out_anew() -> None:
     outcome, memory = again(script, memory)
     assert records(outcome) == records(run(script))
     changed, _ = again(script.replace("2x", "3x"), memory)
-    assert [f.values[0]["value"] for f in changed.findings] == [10, [3, 6, 9]]
+    assert [f.rows[0]["value"] for f in changed.findings] == [10, [3, 6, 9]]
 
 
 def test_what_cannot_be_read_any_more_is_worked_out_anew() -> None:
@@ -97,7 +97,7 @@ def test_a_table_from_a_file_is_read_again_when_the_file_changed() -> None:
     run(script, tables={"t.csv": file(1, 2)}.get, memory=first)
     for fingerprint, expected in (("1", 3.0), ("2", 5.0)):
         memory = Memory(lambda: 0.0, first.packed(), tables={"t.csv": fingerprint})
-        assert run(script, tables={"t.csv": file(5)}.get, memory=memory).findings[0].values[0]["value"] == expected
+        assert run(script, tables={"t.csv": file(5)}.get, memory=memory).findings[0].rows[0]["value"] == expected
 
 
 # ---------------------------------------------------------------- walk

@@ -91,22 +91,22 @@ def test_what_is_found_and_how_it_is_said(request_: str, row: dict[str, Any], ev
     assert found.evidence == evidence
     assert phrase in found.summary
     for name, value in row.items():
-        told = found.values[0][name]
+        told = found.rows[0][name]
         assert told == (pytest.approx(value, rel=1e-14, abs=1e-15) if isinstance(value, float) else value), name
     if not row:
-        assert not found.values
+        assert not found.rows
 
 
 def test_the_best_corner_of_a_plan_is_exactly_that_corner() -> None:
     found = last("highest of 4x + 3y for x from 0 to 10, y from 0 to 10, where 2x + y <= 10 and x + 2y <= 8")
-    row = found.values[0]
+    row = found.rows[0]
     assert (row["x"], row["y"], row["value"], row["what"]) == (4.0, 2.0, 22.0, "maximum")
     assert found.evidence == "proven"
 
 
 def test_digits_of_a_number_next_to_a_round_one() -> None:
     """0.99…9 and 1.00…1 both round to 1; they must not be taken for different digits."""
-    row = last("sum of 1/(k^2 + k) for k from 1 to infinity, digits 20").values[0]
+    row = last("sum of 1/(k^2 + k) for k from 1 to infinity, digits 20").rows[0]
     assert set(row["digits"]["value"]) == {"1", ".", "0"}
     assert len(row["digits"]["value"]) > 15
 
@@ -129,7 +129,7 @@ USED = [
 
 @pytest.mark.parametrize(("script", "value"), USED, ids=[u[0].split("\n")[-1] for u in USED])
 def test_findings_are_used_on(script: str, value: float) -> None:
-    assert last(script).values[0]["value"] == pytest.approx(value, rel=1e-14)
+    assert last(script).rows[0]["value"] == pytest.approx(value, rel=1e-14)
 
 
 def test_what_is_found_is_seen_near_and_how_it_was_found() -> None:
@@ -152,7 +152,7 @@ def test_what_is_found_is_seen_near_and_how_it_was_found() -> None:
 
 def test_a_loop_keeps_a_row_a_pass() -> None:
     found = last("for a from 1 to 3:\n    minima of (x - a)^2 for x from 0 to 5")
-    assert [(row["pass"], row["x"]) for row in found.values] == [(1, 1.0), (2, 2.0), (3, 3.0)]
+    assert [(row["pass"], row["x"]) for row in found.rows] == [(1, 1.0), (2, 2.0), (3, 3.0)]
 
 
 def test_poles_are_named_as_what_they_are() -> None:

@@ -155,7 +155,7 @@ def test_demo_scripts_run_without_a_message(name: str, tmp_path: Path) -> None:
 def test_the_critical_depth_is_the_one_of_the_handbook() -> None:
     """y_c = (q^2/g)^(1/3), V. T. Chow, "Open-Channel Hydraulics" (1959), section 4-3 (from memory)."""
     outcome = run((PROJECT / "demo" / "alternate-depths.lemma").read_text(encoding="utf-8"))
-    critical, direct = outcome.findings[1].values[0]["y"], outcome.findings[2].values[0]["value"]
+    critical, direct = outcome.findings[1].rows[0]["y"], outcome.findings[2].rows[0]["value"]
     assert critical == direct == pytest.approx((1.8**2 / 9.81) ** (1 / 3), rel=1e-15)
 
 

@@ -18,7 +18,7 @@ def shown(text: str, before: str = "") -> Any:
     outcome = run(f"{before}\nshow {text}")
     assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
     finding = outcome.findings[-1]
-    return finding.values[0]["value"], finding.evidence
+    return finding.rows[0]["value"], finding.evidence
 
 
 TRUTH = [
@@ -60,7 +60,7 @@ CHECKS = [
 def test_checks(script: str, passed: bool, evidence: str) -> None:
     finding = run(script).findings[-1]
     assert finding.noun == "check"
-    assert finding.values == [{"passed": passed, "evidence": evidence}]
+    assert finding.rows == [{"passed": passed, "evidence": evidence}]
     assert finding.summary.startswith("Holds" if passed else "Fails")
 
 

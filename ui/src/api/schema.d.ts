@@ -2048,13 +2048,13 @@ export interface paths {
             };
             requestBody?: never;
             responses: {
-                /** @description server-sent events: progress, finding, figure, message, done or failed */
+                /** @description server-sent events; the last is done or failed */
                 200: {
                     headers: {
                         [name: string]: unknown;
                     };
                     content: {
-                        "text/event-stream": unknown;
+                        "text/event-stream": components["schemas"]["ProgressEvent"] | components["schemas"]["FindingEvent"] | components["schemas"]["FigureEvent"] | components["schemas"]["MessageEvent"] | components["schemas"]["NamesEvent"] | components["schemas"]["DoneEvent"] | components["schemas"]["FailedEvent"];
                     };
                 };
                 /** @description Not found */
@@ -2163,12 +2163,39 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description An axis: its span, its scale and what stands beside it. `dates`: unit and beginning of its numbers; `names`: texts that stand
+         *     instead of numbers; `threshold`: a signed logarithmic axis is linear up to it.
+         */
+        AxisRecord: {
+            dates?: string;
+            high: number;
+            low: number;
+            names?: string[];
+            reversed?: boolean;
+            scale: string;
+            text: string | null;
+            threshold?: number;
+        };
         /** Begun */
         Begun: {
             /** Run Id */
             run_id: string;
             /** Version */
             version: number;
+        };
+        /** @description A text, a legend, an axis or a badge, for pointing at; `series`: whose it is. */
+        BoxRecord: {
+            kind: string;
+            line: number;
+            panel: number;
+            px: [
+                number,
+                number,
+                number,
+                number
+            ];
+            series: string;
         };
         /**
          * Capture
@@ -2191,6 +2218,12 @@ export interface components {
              */
             seed: number;
         };
+        /** @description What is proven of a finding rests on this: plain data, which `open-lemma verify` checks. */
+        Certificate: {
+            parts: {
+                [key: string]: unknown;
+            }[];
+        };
         /**
          * Change
          * @description What is to change; `version` is the one that the change was made from.
@@ -2209,6 +2242,17 @@ export interface components {
             /** Version */
             version: number;
         };
+        /** @description Whether a check holds. */
+        CheckRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            of?: number;
+            pass?: number;
+            passed: boolean;
+        };
         /** CheckText */
         CheckText: {
             /** Script */
@@ -2217,9 +2261,60 @@ export interface components {
         /** Checked */
         Checked: {
             /** Messages */
-            messages: {
+            messages: components["schemas"]["MessageRecord"][];
+        };
+        /** @description A small picture of a function near a place: its values at evenly spaced places from `low` to `high`, null where there is none. */
+        CloseUp: {
+            high: number;
+            low: number;
+            x: number;
+            y: (number | null)[];
+        };
+        /** @description A fit beside others of the same data. `left_out`: root mean square of what is predicted for points that were left out. */
+        ComparisonRow: {
+            adjusted_r_squared: number | null;
+            against?: string;
+            aicc: number | null;
+            at?: {
                 [key: string]: unknown;
-            }[];
+            };
+            chance?: number;
+            difference: number | null;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            fit: string;
+            left_out: number | null;
+            of?: number;
+            parameters: number;
+            pass?: number;
+            reduced_chi_square?: number;
+            spread: number | null;
+        };
+        /** @description Where two curves meet: `value` is the height there. */
+        CrossingRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            at_end?: boolean;
+            digits?: {
+                [key: string]: string;
+            };
+            doubt?: string;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string;
+            interval: [
+                string,
+                string
+            ];
+            kind: string;
+            multiplicity: number | null;
+            of?: number;
+            pass?: number;
+            residual: number;
+            standard_error?: number;
+            value: number;
+            x: number;
         };
         /**
          * DeletedShelf
@@ -2252,6 +2347,16 @@ export interface components {
             figure: string;
             /** Record Id */
             record_id: number;
+        };
+        /** @description The end of a run: its record, and how it is kept, or the trace of a walk. */
+        DoneEvent: {
+            /** @enum {string} */
+            event: "done";
+            number?: number;
+            record: components["schemas"]["RunRecord"];
+            record_id?: number;
+            same_as?: number;
+            trace?: components["schemas"]["TraceRecord"];
         };
         /**
          * Dressing
@@ -2291,12 +2396,163 @@ export interface components {
             /** Window */
             window: number;
         };
+        /** @description Replace the text from one place to another; `end_line` where that is in another line. */
+        EditRecord: {
+            column: number;
+            end_column: number;
+            end_line?: number;
+            line: number;
+            text: string;
+        };
         /** Edits */
         Edits: {
             /** Edits */
-            edits: {
+            edits: components["schemas"]["EditRecord"][];
+        };
+        /** @description A minimum, a maximum, an inflection, or a place of the lowest or highest value. */
+        ExtremumRow: {
+            at?: {
                 [key: string]: unknown;
-            }[];
+            };
+            at_end?: boolean;
+            digits?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string;
+            interval: [
+                string,
+                string
+            ];
+            /** @enum {string} */
+            kind: "local" | "global" | "end" | "inflection";
+            of?: number;
+            overall?: boolean;
+            pass?: number;
+            shape?: string;
+            value: number;
+            value_interval: [
+                string,
+                string
+            ];
+            what?: string;
+            x: number;
+            x_high?: number;
+        };
+        /** @description The end of a run that gave nothing: why, for programs and for people. */
+        FailedEvent: {
+            /** @enum {string} */
+            event: "failed";
+            reason: string;
+            text: string;
+        };
+        /** @description Infinitely many solutions, as algebra writes them. */
+        FamilyRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            family: string;
+            of?: number;
+            pass?: number;
+        };
+        /** @description A figure that is drawn; `reused`: as it was in the run before. */
+        FigureEvent: {
+            /** @enum {string} */
+            event: "figure";
+            figure: components["schemas"]["FigureRecord"];
+            reused?: boolean;
+            svg: string;
+        };
+        /** @description A figure: the names of its files by their format, its layout, and its description in words. */
+        FigureRecord: {
+            caption?: string;
+            description: string;
+            files: {
+                [key: string]: string;
+            };
+            layout: components["schemas"]["LayoutRecord"];
+            line: number;
+            name: string;
+            notes: components["schemas"]["NoteRecord"][];
+            part?: string;
+            title: string | null;
+        };
+        /** @description A finding that has come. */
+        FindingEvent: {
+            /** @enum {string} */
+            event: "finding";
+            finding: components["schemas"]["FindingRecord"];
+        };
+        /**
+         * @description A finding as record.json has it.
+         *
+         *     shape    of its rows, null where it has none
+         *     short    what it found, in one line; `short_latex` as mathematics
+         */
+        FindingRecord: {
+            boxes?: number;
+            certificate?: components["schemas"]["Certificate"];
+            closeups?: components["schemas"]["CloseUp"][];
+            complete: boolean;
+            /** @enum {string} */
+            evidence: "proven" | "checked" | "open";
+            fit?: components["schemas"]["Residuals"];
+            latex?: string;
+            line: number;
+            method: string;
+            name: string | null;
+            notes: string[];
+            noun: string;
+            number: number;
+            part?: string;
+            passes?: number;
+            shape: ("value" | "check" | "formula" | "roots" | "crossings" | "extrema" | "lowest" | "solutions" | "points" | "spans" | "family" | "table" | "fit" | "comparison" | "interpolation") | null;
+            short: string;
+            short_latex: string;
+            statement: string;
+            strip?: [
+                number,
+                number,
+                string
+            ][];
+            summary: string;
+            values: (components["schemas"]["ValueRow"] | components["schemas"]["LimitRow"] | components["schemas"]["CheckRow"] | components["schemas"]["FormulaRow"] | components["schemas"]["RootRow"] | components["schemas"]["CrossingRow"] | components["schemas"]["StretchRow"] | components["schemas"]["ExtremumRow"] | components["schemas"]["LowestRow"] | components["schemas"]["SolutionRow"] | components["schemas"]["PlaceRow"] | components["schemas"]["SpanRow"] | components["schemas"]["FamilyRow"] | components["schemas"]["TableRow"] | components["schemas"]["FitRow"] | components["schemas"]["ComparisonRow"] | components["schemas"]["InterpolationRow"] | components["schemas"]["SurfaceRow"])[];
+            variable?: string;
+            variable_latex?: string;
+            variables?: string[];
+        };
+        /** @description A fit: its parameters and how well it does. */
+        FitRow: {
+            adjusted_r_squared: number | null;
+            aicc: number | null;
+            at?: {
+                [key: string]: unknown;
+            };
+            boxes?: number;
+            chance?: number;
+            correlation?: (number | null)[][];
+            degrees_of_freedom: number;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            influence?: components["schemas"]["Influence"];
+            least_within_limits?: boolean;
+            of?: number;
+            parameters: components["schemas"]["ParameterRow"][];
+            pass?: number;
+            pattern: components["schemas"]["ResidualPattern"];
+            points: number;
+            r_squared: number | null;
+            reduced_chi_square?: number;
+            residual_standard_deviation: number | null;
+            residual_sum_of_squares: number | null;
+            rivals?: components["schemas"]["OtherMinimum"][];
+            screened: number;
+            starts_agreed: number;
+            starts_tried: number;
+            steepness: number | null;
         };
         /**
          * FitsAsked
@@ -2347,6 +2603,11 @@ export interface components {
             /** Y */
             y: number[];
         };
+        /** @description A way out; without edits it is advice only. */
+        FixRecord: {
+            edits: components["schemas"]["EditRecord"][];
+            label: string;
+        };
         /**
          * Folio
          * @description A folio on the desk: its script, and the latest record if there is one.
@@ -2369,7 +2630,7 @@ export interface components {
         };
         /**
          * KeptRecord
-         * @description A record with its place in the folio. `record` has the shape of record.json.
+         * @description A record with its place in the folio.
          */
         "Folio.KeptRecord": {
             /** Created At */
@@ -2378,10 +2639,7 @@ export interface components {
             id: number;
             /** Number */
             number: number;
-            /** Record */
-            record: {
-                [key: string]: unknown;
-            };
+            record: components["schemas"]["RunRecord"];
             /** Same As */
             same_as: number | null;
             /** Script Is Current */
@@ -2416,6 +2674,23 @@ export interface components {
             figure: string;
             /** Record Id */
             record_id: number;
+        };
+        /** @description A formula as mathematics and as text of the language. */
+        FormulaRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            latex: string;
+            of?: number;
+            pass?: number;
+            text: string;
+        };
+        /** @description A name that ended with its block or call. */
+        GoneName: {
+            depth: number;
+            name: string;
         };
         HTTPError: {
             code: string;
@@ -2455,6 +2730,12 @@ export interface components {
             /** Words */
             words: string;
         };
+        /** @description The row that carries a fit: its Cook's distance and its leverage. */
+        Influence: {
+            distance: number | null;
+            leverage: number | null;
+            row: number;
+        };
         /** Inking */
         Inking: {
             /**
@@ -2482,9 +2763,27 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description A curve through points. `continuous`: how many derivatives are so at the knots. */
+        InterpolationRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            continuous: number;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            high: number;
+            kind: string;
+            low: number;
+            of?: number;
+            pass?: number;
+            pieces: number;
+            points: number;
+            smoothing?: number;
+            worth?: number;
+        };
         /**
          * KeptRecord
-         * @description A record with its place in the folio. `record` has the shape of record.json.
+         * @description A record with its place in the folio.
          */
         KeptRecord: {
             /** Created At */
@@ -2493,14 +2792,45 @@ export interface components {
             id: number;
             /** Number */
             number: number;
-            /** Record */
-            record: {
-                [key: string]: unknown;
-            };
+            record: components["schemas"]["RunRecord"];
             /** Same As */
             same_as: number | null;
             /** Script Is Current */
             script_is_current: boolean;
+        };
+        /** @description Where things stand in a drawing: windows in order, each followed by its insets; what is drawn; what can be pointed at. */
+        LayoutRecord: {
+            boxes: components["schemas"]["BoxRecord"][];
+            height_mm: number;
+            panels: components["schemas"]["PanelRecord"][];
+            series: components["schemas"]["SeriesRecord"][];
+            width_mm: number;
+        };
+        /** @description A limit, or one from one side; where it is infinite, or is none, the value is null. */
+        LimitRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            digits?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string | string[];
+            interval?: [
+                string,
+                string
+            ];
+            length?: number;
+            /** @enum {string} */
+            limit?: "infinity" | "-infinity";
+            of?: number;
+            pass?: number;
+            /** @enum {string} */
+            side?: "left" | "right";
+            standard_error?: number;
+            unit?: string;
+            value: unknown;
         };
         /**
          * LoggerSeen
@@ -2538,6 +2868,37 @@ export interface components {
             /** Shown */
             shown: unknown[][];
         };
+        /** @description A place where the lowest (highest) value of all is taken. */
+        LowestRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            at_end?: boolean;
+            digits?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string;
+            interval: [
+                string,
+                string
+            ];
+            /** @enum {string} */
+            kind: "local" | "global" | "end" | "inflection";
+            of?: number;
+            overall?: boolean;
+            pass?: number;
+            shape?: string;
+            value: number;
+            value_interval: [
+                string,
+                string
+            ];
+            what?: string;
+            x: number;
+            x_high?: number;
+        };
         /**
          * Mending
          * @description A recipe for a table that is there; `number` is the version that it was made for.
@@ -2550,12 +2911,37 @@ export interface components {
                 [key: string]: unknown;
             };
         };
+        /** @description A message that came up in the run. */
+        MessageEvent: {
+            /** @enum {string} */
+            event: "message";
+            message: components["schemas"]["MessageRecord"];
+        };
+        /** @description What is wrong, or to be minded. `fix`: the first fix; `fixes`: all, where there is a choice. */
+        MessageRecord: {
+            code: string;
+            column: number;
+            end_column: number;
+            fix?: components["schemas"]["FixRecord"];
+            fixes?: components["schemas"]["FixRecord"][];
+            line: number;
+            /** @enum {string} */
+            severity: "error" | "warning" | "note";
+            text: string;
+        };
         /** NameAsked */
         NameAsked: {
             /** Name */
             name: string;
             /** Script */
             script: string;
+        };
+        /** @description All names with their values, and the lines whose results are those of the run before. */
+        NamesEvent: {
+            /** @enum {string} */
+            event: "names";
+            names: components["schemas"]["SeenName"][];
+            reused: number[];
         };
         /** NewFolio */
         NewFolio: {
@@ -2613,6 +2999,12 @@ export interface components {
             /** Line */
             line: number;
         };
+        /** @description One sentence, for a line of the script; `part` of it that the line stands in. */
+        NoteRecord: {
+            line: number;
+            part?: string;
+            text: string;
+        };
         /**
          * Origin
          * @description Where an exported file came from; `current` tells whether the folio's script is still that one.
@@ -2631,6 +3023,15 @@ export interface components {
             /** Record Id */
             record_id: number;
         };
+        /** @description Another minimum of the sum of squares. `suspect`: with a pole or a jump between the points. */
+        OtherMinimum: {
+            hits: number;
+            residual_sum_of_squares: number | null;
+            suspect: boolean;
+            values: {
+                [key: string]: number | null;
+            };
+        };
         /**
          * PageFault
          * @description A fault of ours in the page: what the browser said of it, and the view.
@@ -2640,6 +3041,46 @@ export interface components {
             at: string;
             /** Text */
             text: string;
+        };
+        /** @description A window. `right`: the axis at its right; `colours`: that of its colour bar; `z` and `space` of a window on space. */
+        PanelRecord: {
+            bounds_px: [
+                number,
+                number,
+                number,
+                number
+            ];
+            colours?: components["schemas"]["AxisRecord"];
+            inset?: boolean;
+            line: number;
+            right?: components["schemas"]["AxisRecord"];
+            space?: components["schemas"]["SpaceRecord"];
+            title?: string;
+            true_scale?: boolean;
+            x: components["schemas"]["AxisRecord"];
+            y: components["schemas"]["AxisRecord"];
+            z?: components["schemas"]["AxisRecord"];
+        };
+        /**
+         * @description A parameter of a fit with its 95 % interval, an end of which is null where the data set none. `profile`: places along the
+         *     interval, and how far the sum of squares has risen there.
+         */
+        ParameterRow: {
+            at_limit?: boolean;
+            high: number | null;
+            interval?: [
+                string,
+                string
+            ];
+            low: number | null;
+            name: string;
+            profile?: [
+                number,
+                number
+            ][];
+            standard_error: number | null;
+            unit?: string;
+            value: number;
         };
         /**
          * PlaceAsked
@@ -2687,6 +3128,32 @@ export interface components {
              */
             z: number | null;
         };
+        /** @description A place in several variables, under their names, with the value there. An interval that is not known is null. Further properties: the variables by their names. */
+        PlaceRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            at_end?: boolean;
+            border?: string;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            intervals: {
+                [key: string]: [
+                    string,
+                    string
+                ] | null;
+            };
+            kind?: string;
+            of?: number;
+            overall?: boolean;
+            pass?: number;
+            value?: number;
+            value_interval?: [
+                string,
+                string
+            ];
+            what?: string;
+        };
         /**
          * Preview
          * @description A run that is not kept: its record, the figures that were drawn anew, and the edits that the actions are.
@@ -2696,17 +3163,35 @@ export interface components {
              * Edits
              * @default []
              */
-            edits: {
-                [key: string]: unknown;
-            }[];
+            edits: components["schemas"]["EditRecord"][];
             /** Figures */
-            figures: {
-                [key: string]: unknown;
-            }[];
-            /** Record */
-            record: {
-                [key: string]: unknown;
-            };
+            figures: components["schemas"]["Preview.DrawnFigure"][];
+            record: components["schemas"]["RunRecord"];
+        };
+        /**
+         * DrawnFigure
+         * @description A figure with its drawing.
+         */
+        "Preview.DrawnFigure": {
+            figure: components["schemas"]["FigureRecord"];
+            /** Svg */
+            svg: string;
+        };
+        /**
+         * @description Which line is at work. `done` of `of` statements of the script; in a loop how many `statements`, where it is (`at`), and the
+         *     `share` of it that is over; how many places a search has `found`; seconds since the run began.
+         */
+        ProgressEvent: {
+            at?: string;
+            done?: number;
+            elapsed_s?: number;
+            /** @enum {string} */
+            event: "progress";
+            found?: number;
+            line: number;
+            of?: number;
+            share?: number;
+            statements?: number;
         };
         /**
          * ProofAsked
@@ -2731,6 +3216,12 @@ export interface components {
             duration_ms: number;
             /** Fault */
             fault: string;
+        };
+        /** @description A definition as the program understood it: as mathematics and as text of the language. */
+        ReadingRecord: {
+            latex: string;
+            line: number;
+            text: string;
         };
         /** Records */
         Records: {
@@ -2764,10 +3255,102 @@ export interface components {
             /** Script */
             script: string;
         };
+        /** @description What the residuals show of order: probabilities that chance does as much, and words where one is small. */
+        ResidualPattern: {
+            bend_chance: number | null;
+            neighbours: number | null;
+            neighbours_chance: number | null;
+            runs_chance: number | null;
+            spread_chance: number | null;
+            words: string[];
+        };
+        /** @description What a fit leaves over, against the first of its variables, for a small picture. */
+        Residuals: {
+            residuals: number[];
+            variable: string;
+            x: number[];
+        };
+        /** @description A zero, or where two curves meet. `residual`: the formula at x, in doubles. */
+        RootRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            at_end?: boolean;
+            digits?: {
+                [key: string]: string;
+            };
+            doubt?: string;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string;
+            interval: [
+                string,
+                string
+            ];
+            kind: string;
+            multiplicity: number | null;
+            of?: number;
+            pass?: number;
+            residual: number;
+            standard_error?: number;
+            value: number;
+            x: number;
+        };
+        /**
+         * @description The same script, tables and versions give the same record but for `duration_s`, in seconds.
+         *
+         *     tables   files that were read, with their fingerprints and what was mended in them
+         */
+        RunRecord: {
+            duration_s: number;
+            figures: components["schemas"]["FigureRecord"][];
+            findings: components["schemas"]["FindingRecord"][];
+            messages: components["schemas"]["MessageRecord"][];
+            notes: components["schemas"]["NoteRecord"][];
+            readings: components["schemas"]["ReadingRecord"][];
+            schema: number;
+            script_sha256: string;
+            tables: {
+                [key: string]: unknown;
+            }[];
+            versions: {
+                [key: string]: string;
+            };
+        };
         /** RunState */
         RunState: {
             /** Stopped */
             stopped: boolean;
+        };
+        /** @description A name with its value; `depth`: how many calls are open around it. */
+        SeenName: {
+            depth?: number;
+            head?: string[];
+            high?: number;
+            /** @enum {string} */
+            kind: "number" | "list" | "text" | "truth" | "point" | "table" | "function" | "finding";
+            low?: number;
+            name: string;
+            rows?: string[][];
+            size?: number;
+            text: string;
+            unit?: string;
+        };
+        /**
+         * @description What is drawn, with the number of its window. `points`: how many; `exact`: a reading of it is one of the function itself;
+         *     `right`: against the axis at the right.
+         */
+        SeriesRecord: {
+            colour: string;
+            exact?: boolean;
+            id: string;
+            kind: ("curve" | "points" | "line" | "bars" | "band" | "rule" | "text" | "mark" | "contours") | ("surface" | "path" | "points" | "text" | "mark" | "plane");
+            label: string | null;
+            line: number;
+            panel: number;
+            points: number;
+            right?: boolean;
+            text?: string;
         };
         /** Session */
         Session: {
@@ -2803,6 +3386,108 @@ export interface components {
             figure: string;
             /** Record Id */
             record_id: number;
+        };
+        /** @description A solution: the value of each unknown under its name, or text where letters are left. Further properties: the unknowns by their names. */
+        SolutionRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            at_end?: boolean;
+            digits?: {
+                [key: string]: string;
+            };
+            doubt?: string;
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string | {
+                [key: string]: string;
+            };
+            interval?: [
+                string,
+                string
+            ];
+            intervals?: {
+                [key: string]: [
+                    string,
+                    string
+                ];
+            };
+            kind?: string;
+            multiplicity?: number;
+            of?: number;
+            pass?: number;
+            residual?: number;
+            standard_error?: number;
+            x_high?: number;
+        };
+        /**
+         * @description From where a window on space is seen, in degrees; the box's proportions; px per unit of these, and the box's middle from the
+         *     window's left and bottom.
+         */
+        SpaceRecord: {
+            azimuth: number;
+            elevation: number;
+            factor: number;
+            origin: number[];
+            proportions: unknown;
+            stretch: unknown;
+        };
+        /** @description A span in which an inequality holds; an end that is null is infinite. `low_belongs`: whether it holds at the end itself. */
+        SpanRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            digits?: {
+                [key: string]: string | null;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            high: number | null;
+            high_belongs: boolean;
+            high_exact?: string;
+            high_interval?: [
+                string,
+                string
+            ];
+            /** @constant */
+            kind: "span";
+            low: number | null;
+            low_belongs: boolean;
+            low_exact?: string;
+            low_interval?: [
+                string,
+                string
+            ];
+            of?: number;
+            pass?: number;
+        };
+        /** @description A span throughout which a formula is zero. */
+        StretchRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            kind: string;
+            of?: number;
+            pass?: number;
+            value: number;
+            x: number;
+            x_high: number;
+        };
+        /** @description A surface through points, with the span of each variable. */
+        SurfaceRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            high: number[];
+            kind: string;
+            low: number[];
+            of?: number;
+            pass?: number;
+            points: number;
         };
         /**
          * TableCompared
@@ -2894,6 +3579,16 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** @description A row of a table: its cells under the names of the columns. Further properties: the columns by their names. */
+        TableRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            of?: number;
+            pass?: number;
+        };
         /**
          * TableRows
          * @description `cells` with what was mended, `original` as they were read.
@@ -2966,6 +3661,12 @@ export interface components {
             /** Unit */
             unit: string | null;
         };
+        /** @description The steps that were kept of all that were `seen`; `thinned` where these are fewer. */
+        TraceRecord: {
+            seen: number;
+            steps: components["schemas"]["WalkStep"][];
+            thinned: boolean;
+        };
         /**
          * Turned
          * @description Windows on space of a kept figure, to be seen from elsewhere.
@@ -2991,16 +3692,57 @@ export interface components {
          * @description The drawing from there, and where things stand in it.
          */
         TurnedFigure: {
-            /** Layout */
-            layout: {
-                [key: string]: unknown;
-            };
+            layout: components["schemas"]["LayoutRecord"];
             /** Svg */
             svg: string;
         };
         ValidationError: {
             code: string;
             message: string;
+        };
+        /** @description A value: a number, a text, true or false, a list of these; null for a gap. `length` of lists, of which only the first are kept. */
+        ValueRow: {
+            at?: {
+                [key: string]: unknown;
+            };
+            digits?: {
+                [key: string]: string;
+            };
+            /** @enum {string} */
+            evidence?: "proven" | "checked" | "open";
+            exact?: string | string[];
+            interval?: [
+                string,
+                string
+            ];
+            length?: number;
+            of?: number;
+            pass?: number;
+            standard_error?: number;
+            unit?: string;
+            value: unknown;
+        };
+        /**
+         * @description A statement that was carried out.
+         *
+         *     set      the names that it changed; `gone`: those that ended
+         *     depth    calls that are open, and the innermost of them, `call`
+         *     note     what happened where values do not say it
+         *     figure   the one that is being built, or was the last, and how much of it is drawn
+         *     findings how many there are
+         *     stop     whether the walk stops here
+         */
+        WalkStep: {
+            call?: string;
+            depth?: number;
+            drawn?: number;
+            figure?: string;
+            findings: number;
+            gone?: components["schemas"]["GoneName"][];
+            line: number;
+            note?: string;
+            set: components["schemas"]["SeenName"][];
+            stop?: boolean;
         };
         /**
          * Words

@@ -1,7 +1,7 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, longPieces, namesOf, numberTex, numberText, whatText } from '../lib/numbers'
+    import { intervalText, longPieces, numberTex, numberText, whatText } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
     import FitEvidence from './FitEvidence.svelte'
@@ -11,43 +11,38 @@
     let { finding }: { finding: Finding } = $props()
 
     const MOST = 60
-    const HIDDEN = ['evidence', 'exact', 'interval', 'residual', 'digits', 'doubt']
+    const PLACES = ['roots', 'crossings', 'extrema', 'lowest', 'solutions']
+    const BESIDE = ['evidence', 'of', 'pass', 'at']
     let all = $state(false)
-    const places = $derived(
-        finding.passes ||
-            finding.noun === 'values' ||
-            finding.values.some((v) => v.intervals || v.kind === 'span' || (v.overall && v.x === undefined)) ||
-            (finding.noun === 'solution' && finding.values.some((v) => !v.interval))
-            ? []
-            : finding.values.filter((v) => v.x !== undefined)
+    const shape = $derived(finding.passes ? null : finding.shape)
+    /** Solutions of several unknowns, or with letters in them, have no interval of their own: they stand in a table. */
+    const listed = $derived(
+        PLACES.includes(shape ?? '') && finding.values.every((v) => v.interval || v.x_high !== undefined)
     )
+    const places = $derived(listed ? finding.values : [])
+    const placeOf = (row: object): number =>
+        Number((row as Record<string, unknown>)[shape === 'solutions' ? (finding.variables?.[0] ?? 'x') : 'x'])
     const shown = $derived(all ? places : places.slice(0, MOST))
     const passes = $derived(finding.passes ? finding.values : [])
-    const table = $derived(
-        finding.noun === 'values' ||
-            finding.noun === 'compare' ||
-            (finding.noun === 'solution' && !places.length) ||
-            finding.values.some((v) => v.intervals || (v.overall && v.x === undefined))
-            ? finding.values
-            : []
-    )
+    const TABLES = ['table', 'comparison', 'spans', 'points', 'solutions']
+    const table = $derived(TABLES.includes(shape ?? '') && !listed ? finding.values : [])
     const columns = $derived.by(() => {
         const first = table[0]
         if (!first) return []
-        if (first.kind === 'span') return ['low', 'high']
-        if (first.intervals || (first.overall && first.x === undefined))
-            return [...namesOf(first), ...['value', 'what'].filter((k) => k in first)]
+        if (shape === 'spans') return ['low', 'high']
+        if (shape === 'points' || shape === 'solutions')
+            return [...(finding.variables ?? []), ...['value', 'what'].filter((k) => k in first)]
         // Not every row has every cell.
-        return [...new Set(table.flatMap((row) => Object.keys(row)))].filter((k) => !HIDDEN.includes(k))
+        return [...new Set(table.flatMap((row) => Object.keys(row)))].filter((k) => !BESIDE.includes(k))
     })
-    const heights = $derived(places.some((v) => v.what) || finding.noun === 'crossings')
+    const heights = $derived(['crossings', 'extrema', 'lowest'].includes(shape ?? ''))
     const asked = $derived(finding.values.filter((v) => v.digits))
     let steps = $state(false)
     const cell = (row: object, name: string): string => {
         const value = (row as Record<string, unknown>)[name]
-        if (row && (row as { kind?: string }).kind === 'span') return spanEnd(row as Record<string, unknown>, name)
+        if (shape === 'spans') return spanEnd(row as Record<string, unknown>, name)
         if (name === 'what' && (row as { border?: string }).border) return `${String(value)}, on the border`
-        if (finding.noun === 'compare')
+        if (shape === 'comparison')
             return typeof value === 'number'
                 ? numberText(value, 5)
                 : value === null || value === undefined
@@ -72,13 +67,7 @@
         Object.entries(row.at ?? {})
             .map(([name, value]) => `${name} = ${value}`)
             .join(', ')
-    const single = $derived(
-        finding.passes || table.length || finding.noun === 'fit'
-            ? undefined
-            : places.length
-              ? undefined
-              : finding.values.find((v) => v.interval)
-    )
+    const single = $derived(shape === 'value' ? finding.values.find((v) => v.interval) : undefined)
     const pieces = $derived(longPieces(finding.latex))
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
 
@@ -108,11 +97,11 @@
             </table>
         </div>
     {/if}
-    {#if finding.noun === 'fit'}<FitEvidence {finding} />{/if}
+    {#if finding.shape === 'fit'}<FitEvidence {finding} />{/if}
     {#if finding.closeups?.length}
         <div class="mt-2 flex flex-wrap gap-3">
             {#each finding.closeups as seen (seen.x)}
-                <CloseUp {seen} axis={!finding.values.some((v) => v.what)} name={finding.variable ?? 'x'} />
+                <CloseUp {seen} axis={finding.shape !== 'extrema'} name={finding.variable ?? 'x'} />
             {/each}
         </div>
     {/if}
@@ -176,7 +165,7 @@
                     {#each shown as place, i (i)}
                         <tr>
                             <td><Maths tex={`${finding.variable_latex ?? 'x'}_{${i + 1}}`} /></td>
-                            <td><Maths tex={numberTex(place.x ?? 0, 16)} /></td>
+                            <td><Maths tex={numberTex(placeOf(place), 16)} /></td>
                             {#if heights}<td><Maths tex={numberTex(Number(place.value), 12)} /></td>{/if}
                             <td class="digits"
                                 >{place.interval && place.evidence === 'proven'
@@ -199,9 +188,9 @@
     {#each asked as row, i (i)}
         {#each Object.entries(row.digits ?? {}) as [name, text] (name)}
             <p class="digits mt-1 break-all">
-                {#if name !== 'value' || asked.length > 1}<span class="text-ink-faint"
-                        >{name}:
-                    </span>{/if}{text.replace('-', '−')}
+                {#if name !== 'value' || asked.length > 1}<span class="text-ink-faint">{name}: </span>{/if}{(
+                    text ?? ''
+                ).replace('-', '−')}
             </p>
         {/each}
     {/each}

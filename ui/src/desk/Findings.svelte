@@ -1,7 +1,6 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { resultTex } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import EvidencePanel from './EvidencePanel.svelte'
 
@@ -41,7 +40,7 @@
                 <span
                     class="result text-[15px] {open ? 'wrap-anywhere' : 'soft overflow-hidden whitespace-nowrap'}"
                     class:text-mistake={finding.values.some((v) => v.passed === false)}
-                    ><Maths tex={resultTex(finding)} /></span
+                    title={open ? undefined : finding.short}><Maths tex={finding.short_latex} /></span
                 >
                 <span class="text-ink-soft text-[13px]"><EvidenceMark evidence={finding.evidence} /></span>
             </button>

@@ -1,10 +1,10 @@
 <script lang="ts">
     import { numberText } from '../lib/numbers'
-    import type { Finding, FitParameter } from '../lib/record'
+    import type { Finding, FitParameter, FitRow } from '../lib/record'
 
     let { finding }: { finding: Finding } = $props()
 
-    const row = $derived(finding.values[0])
+    const row = $derived(finding.values[0] as FitRow | undefined)
     const parameters = $derived(row?.parameters ?? [])
     const left = $derived(finding.fit)
     const profiles = $derived(parameters.filter((p) => p.profile && p.profile.length > 2))
@@ -117,10 +117,10 @@
                     (r) =>
                         `${Object.entries(r.values)
                             .slice(0, 4)
-                            .map(([n, v]) => `${n} = ${numberText(v, 4)}`)
+                            .map(([n, v]) => `${n} = ${number(v, 4)}`)
                             .join(
                                 ', '
-                            )} (sum of squares ${numberText(r.residual_sum_of_squares, 4)}${r.suspect ? ', with a break between the points' : ''})`
+                            )} (sum of squares ${number(r.residual_sum_of_squares, 4)}${r.suspect ? ', with a break between the points' : ''})`
                 )
                 .join('; ')}.
         </p>
@@ -135,7 +135,8 @@
                     {#each row.correlation as line, i (i)}
                         <tr
                             ><td class="font-semibold">{parameters[i]?.name}</td
-                            >{#each line.slice(0, i + 1) as r, j (j)}<td>{r.toFixed(4).replace('-', '−')}</td
+                            >{#each line.slice(0, i + 1) as r, j (j)}<td
+                                    >{r === null ? '–' : r.toFixed(4).replace('-', '−')}</td
                                 >{/each}</tr
                         >
                     {/each}

@@ -19,7 +19,7 @@
         const said = (v: number) => String(Number(v.toPrecision(5))).replace('-', '−')
         return `${said(of.low)} to ${said(of.high)}`
     }
-    const depth = (of: SeenName | NameAtStep) => ('depth' in of ? of.depth : 0)
+    const depth = (of: SeenName | NameAtStep) => ('depth' in of ? (of.depth ?? 0) : 0)
     const changed = (of: SeenName | NameAtStep) => 'changed' in of && of.changed
 </script>
 

@@ -1,20 +1,6 @@
-import type { Finding, FigureRecord, Message, RunRecord, SeenName, Trace } from '../lib/record'
+import type { RunEvent } from '../lib/record'
 
-export type RunEvent =
-    | { event: 'progress'; line?: number; done?: number; of?: number; found?: number; at?: string; share?: number }
-    | { event: 'finding'; finding: Finding }
-    | { event: 'figure'; figure: FigureRecord; svg: string }
-    | { event: 'message'; message: Message }
-    | { event: 'names'; names: SeenName[]; reused: number[] }
-    | {
-          event: 'done'
-          record: RunRecord
-          record_id?: number
-          number?: number
-          same_as?: number | null
-          trace?: Trace
-      }
-    | { event: 'failed'; reason: string; text: string }
+export type { RunEvent }
 
 const KINDS = ['progress', 'finding', 'figure', 'message', 'names', 'done', 'failed'] as const
 

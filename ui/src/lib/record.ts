@@ -1,220 +1,49 @@
-/** The record of a run, as record.json has it. */
+/** The record of a run, as the core's classes give it: the types are made from the API's description. */
 
-export type Evidence = 'proven' | 'checked' | 'open'
+import type { components } from '../api/schema'
 
-export interface FoundValue {
-    x?: number
-    x_high?: number
-    value?: number | string | boolean | null | unknown[]
-    passed?: boolean
-    interval?: [string, string]
-    exact?: string | string[] | Record<string, string>
-    unit?: string
-    text?: string
-    family?: string
-    /** In a loop: which pass, and where its loops were. */
-    pass?: number
-    at?: Record<string, number | string>
-    evidence?: Evidence
-    kind?: string
-    multiplicity?: number | null
-    residual?: number
-    length?: number
-    at_end?: boolean
-    /** minimum, maximum, saddle or inflection. */
-    what?: string
-    shape?: string
-    overall?: boolean
-    border?: string
-    value_interval?: [string, string]
-    /** Of places in several variables; null where none is known. */
-    intervals?: Record<string, [string, string] | null>
-    /** Digits that were asked for, by name of the number. */
-    digits?: Record<string, string>
-    /** An infinite limit. */
-    limit?: 'infinity' | '-infinity'
-    side?: 'left' | 'right'
-    low?: number | null
-    high?: number | null
-    /** Of what rests on a fit. */
-    standard_error?: number
-    /** Of a fit. */
-    parameters?: FitParameter[]
-    residual_sum_of_squares?: number
-    residual_standard_deviation?: number | null
-    degrees_of_freedom?: number
-    r_squared?: number | null
-    adjusted_r_squared?: number | null
-    aicc?: number | null
-    reduced_chi_square?: number | null
-    correlation?: number[][]
-    rivals?: { values: Record<string, number>; residual_sum_of_squares: number; suspect: boolean }[]
-}
+type Schemas = components['schemas']
+type Row = Schemas['FindingRecord']['values'][number]
+type FieldOf<T> = T extends unknown ? keyof T : never
+type Of<T, K extends PropertyKey> = T extends { [P in K]?: infer V } ? V : never
 
-export interface FitParameter {
-    name: string
-    value: number
-    standard_error: number
-    low: number | null
-    high: number | null
-    unit?: string
-    at_limit?: boolean
-    profile?: [number, number][]
-}
+export type Evidence = Schemas['FindingRecord']['evidence']
 
-/** A small picture of the function near a place: values at evenly spaced places. */
-export interface Seen {
-    x: number
-    low: number
-    high: number
-    y: (number | null)[]
-}
+/** A row of whatever shape: which fields it has, the shape of its finding says. */
+export type FoundValue = { [K in FieldOf<Row>]?: Of<Row, K> }
+export type Finding = Omit<Schemas['FindingRecord'], 'values'> & { values: FoundValue[] }
 
-export interface Finding {
-    number: number
-    line: number
-    name: string | null
-    noun: string
-    variable?: string
-    variable_latex?: string
-    statement: string
-    values: FoundValue[]
-    evidence: Evidence
-    complete: boolean
-    summary: string
-    method: string
-    notes: string[]
-    latex?: string
-    passes?: number
-    closeups?: Seen[]
-    /** What a fit leaves over. */
-    fit?: { x: number[]; residuals: number[]; variable: string }
-    strip?: [low: number, high: number, why: string][]
-    /** What is proven of it rests on this: plain data, which the verifier checks. */
-    certificate?: { parts: object[] }
-}
+export type FitRow = Schemas['FitRow']
+export type FitParameter = Schemas['ParameterRow']
+/** A small picture of the function near a place. */
+export type Seen = Schemas['CloseUp']
 
 /** A drawn thing as the stage knows it. */
-export interface ShownSeries {
-    id: string
-    line: number
-    kind:
-        | 'curve'
-        | 'points'
-        | 'line'
-        | 'bars'
-        | 'band'
-        | 'rule'
-        | 'text'
-        | 'mark'
-        | 'contours'
-        | 'surface'
-        | 'path'
-        | 'plane'
-    label: string | null
-    panel: number
-    colour: string
-    right?: boolean
-    /** Whether a reading is one of the function itself. */
-    exact?: boolean
-    text?: string
-}
-
+export type ShownSeries = Schemas['SeriesRecord']
 /** Something that can be pointed at: left, top, width, height in px of the sheet. */
-export interface ShownBox {
-    kind: string
-    px: [number, number, number, number]
-    panel: number
-    line: number
-    series: string
-}
+export type ShownBox = Schemas['BoxRecord']
+export type Panel = Schemas['PanelRecord']
+export type FigureRecord = Schemas['FigureRecord']
 
-export interface FigureRecord {
-    name: string
-    title: string | null
-    line: number
-    files: Record<string, string>
-    caption?: string
-    layout: {
-        width_mm: number
-        height_mm: number
-        panels?: unknown[]
-        series?: ShownSeries[]
-        boxes?: ShownBox[]
-    }
-    notes: { line: number; text: string }[]
-    description: string
-}
-
-export interface Edit {
-    line: number
-    column: number
-    end_line?: number
-    end_column: number
-    text: string
-}
-
-export interface Fix {
-    label: string
-    edits: Edit[]
-}
-
-export interface Message {
-    severity: 'error' | 'warning' | 'note'
-    code: string
-    line: number
-    column: number
-    end_column: number
-    text: string
-    fix?: Fix
-    fixes?: Fix[]
-}
-
-export interface Reading {
-    line: number
-    latex: string
-    text?: string
-}
+export type Edit = Schemas['EditRecord']
+export type Fix = Schemas['FixRecord']
+export type Message = Schemas['MessageRecord']
+export type Reading = Schemas['ReadingRecord']
 
 /** A value as the names sheet and the walk show it. */
-export interface SeenValue {
-    kind: 'number' | 'list' | 'text' | 'truth' | 'point' | 'table' | 'function' | 'finding'
-    text: string
-    size?: number
-    unit?: string
-    low?: number
-    high?: number
-    head?: string[]
-    rows?: string[][]
-}
+export type SeenValue = Omit<Schemas['SeenName'], 'name' | 'depth'>
+export type SeenName = Schemas['SeenName']
+export type WalkStep = Schemas['WalkStep']
+export type Trace = Schemas['TraceRecord']
 
-export interface SeenName extends SeenValue {
-    name: string
-}
+export type RunRecord = Omit<Schemas['RunRecord'], 'findings'> & { findings: Finding[] }
 
-export interface WalkStep {
-    line: number
-    set: (SeenName & { depth: number })[]
-    gone?: { name: string; depth: number }[]
-    depth?: number
-    call?: string
-    note?: string
-    figure?: string
-    drawn?: number
-    findings: number
-    stop?: boolean
-}
-
-export interface Trace {
-    steps: WalkStep[]
-    seen: number
-    thinned: boolean
-}
-
-export interface RunRecord {
-    duration_s: number
-    findings: Finding[]
-    figures: FigureRecord[]
-    readings: Reading[]
-    messages: Message[]
-}
+/** What is told of a run while it goes on. */
+export type RunEvent =
+    | Schemas['ProgressEvent']
+    | (Omit<Schemas['FindingEvent'], 'finding'> & { finding: Finding })
+    | Schemas['FigureEvent']
+    | Schemas['MessageEvent']
+    | Schemas['NamesEvent']
+    | (Omit<Schemas['DoneEvent'], 'record'> & { record: RunRecord })
+    | Schemas['FailedEvent']

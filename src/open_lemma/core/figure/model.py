@@ -11,11 +11,12 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from ..record.figures import PlaneKind
 from .space.scene import Scene, Solid, pack, packed, unpack, unpacked
 
 Floats = NDArray[np.float64]
 Scale = Literal["linear", "logarithmic", "signed-logarithmic"]
-Kind = Literal["curve", "points", "line", "bars", "band", "rule", "text", "mark", "contours"]
+Kind = PlaneKind  # of what is drawn in a plane
 
 DEFAULT_SIZE_MM = (120.0, 82.0)
 POINTS_PER_MM = 72 / 25.4

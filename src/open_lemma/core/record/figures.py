@@ -6,8 +6,13 @@ Pixels are at 96 an inch, from the left and the top of the sheet.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from .plain import Json
+
+PlaneKind = Literal["curve", "points", "line", "bars", "band", "rule", "text", "mark", "contours"]
+SpaceKind = Literal["surface", "path", "points", "text", "mark", "plane"]
+Px = tuple[float, float, float, float]  # left, top, width, height
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
@@ -51,7 +56,7 @@ class SpaceRecord:
 class PanelRecord:
     """A window. `right`: the axis at its right; `colours`: that of its colour bar; `z` and `space` of a window on space."""
 
-    bounds_px: list[float]
+    bounds_px: Px
     x: AxisRecord
     y: AxisRecord
     line: int
@@ -71,7 +76,7 @@ class SeriesRecord:
 
     id: str
     line: int
-    kind: str
+    kind: PlaneKind | SpaceKind
     label: str | None
     points: int
     panel: int
@@ -86,7 +91,7 @@ class BoxRecord:
     """A text, a legend, an axis or a badge, for pointing at; `series`: whose it is."""
 
     kind: str
-    px: list[float]
+    px: Px
     panel: int
     line: int
     series: str

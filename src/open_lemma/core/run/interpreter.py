@@ -25,6 +25,7 @@ from ..language.kinds import gives_formula
 from ..language.messages import Message, Refused, message_record
 from ..language.parser import Reading, parse
 from ..language.vocabulary import NOUNS
+from ..record.events import FindingEvent, MessageEvent, ProgressEvent
 from ..record.findings import Finding
 from ..record.plain import plain
 from .comparing import compared_fits
@@ -191,7 +192,7 @@ class _Interpreter:
             if isinstance(statement, tree.Part):
                 self.part = statement.title
                 continue
-            self.emit({"event": "progress", "line": self.line_of(statement.start), "done": place, "of": len(statements)})
+            self.emit(ProgressEvent(line=self.line_of(statement.start), done=place, of=len(statements)).as_record())
             self.hidden = not shown[place]
             if shown[place] or needed[place]:
                 self._safely(statement)
@@ -275,7 +276,7 @@ class _Interpreter:
 
     def _message(self, message: Message) -> None:
         self.reading.messages.add(message)
-        self.emit({"event": "message", "message": plain(message_record(message, self.reading.source))})
+        self.emit(MessageEvent(message=message_record(message, self.reading.source)).as_record())
 
     def _say(self, text: str, node: tree.Node) -> None:
         if not self.quiet:
@@ -352,13 +353,13 @@ class _Interpreter:
             self._progress(loop)
 
     def _progress(self, statement: tree.Statement) -> None:
-        event: Event = {"event": "progress", "line": self.line_of(statement.start), "statements": self.statements}
+        at = None
         if self.passes and self.passes[0][1] is not _NOTHING:
             name, value = self.passes[0]
-            event["at"] = f"{name} = {_said(value)}"
-        if self.share is not None:
-            event["share"] = round(self.share, 3)
-        self.emit(event)
+            at = f"{name} = {_said(value)}"
+        share = None if self.share is None else round(self.share, 3)
+        event = ProgressEvent(line=self.line_of(statement.start), statements=self.statements, at=at, share=share)
+        self.emit(event.as_record())
 
     def _step(self, statement: tree.Node, frame: Frame, changed: dict[str, Any], note: str = "", gone: tuple[str, ...] = ()) -> None:
         if self.trace is None or self.quiet:
@@ -603,14 +604,14 @@ class _Interpreter:
 
     def _tell(self, finding: Finding) -> None:
         self.outcome.findings.append(finding)
-        self.emit({"event": "finding", "finding": finding.as_record()})
+        self.emit(FindingEvent(finding=finding.told()).as_record())
 
     def _request_value(self, request: tree.Request, scope: Evaluator) -> Value:
         return self._request(request, scope)[1]
 
     def _request(self, request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
         def found(node: tree.Node, count: int) -> None:
-            self.emit({"event": "progress", "line": self.line_of(node.start), "found": count})
+            self.emit(ProgressEvent(line=self.line_of(node.start), found=count).as_record())
 
         return work_out(request, scope, found)
 

@@ -72,7 +72,7 @@ def _layout(data: FigureData, drawing: Drawing) -> LayoutRecord:
     return LayoutRecord(
         width_mm=data.width_mm, height_mm=drawing.height_mm, series=[*series, *solids],
         panels=[_panel(w, place) for w, place in zip(windows, drawing.panels, strict=True)],
-        boxes=[BoxRecord(kind=b.kind, px=list(b.px), panel=b.panel, line=b.line, series=b.series) for b in drawing.boxes],
+        boxes=[BoxRecord(kind=b.kind, px=b.px, panel=b.panel, line=b.line, series=b.series) for b in drawing.boxes],
     )  # fmt: skip
 
 
@@ -86,7 +86,7 @@ def _panel(window: PanelData, place: PanelPlace) -> PanelRecord:
             factor=round(float(camera.factor), 4), origin=[round(float(v), 3) for v in camera.origin],
         )  # fmt: skip
     return PanelRecord(
-        bounds_px=list(place.bounds_px), x=_axis(window.x), y=_axis(window.y), line=window.line, z=z, space=space,
+        bounds_px=place.bounds_px, x=_axis(window.x), y=_axis(window.y), line=window.line, z=z, space=space,
         right=None if window.right is None else _axis(window.right), colours=None if window.colours is None else _axis(window.colours),
         inset=bool(place.inset), true_scale=bool(window.true_scale), title=window.title or None,
     )  # fmt: skip

@@ -5,11 +5,11 @@ from __future__ import annotations
 import base64
 import zlib
 from dataclasses import dataclass, field, fields
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
-SpaceKind = Literal["surface", "path", "points", "text", "mark", "plane"]
+from ...record.figures import SpaceKind
 
 DEFAULT_AZIMUTH, DEFAULT_ELEVATION = 35.0, 27.0
 
