@@ -6,7 +6,7 @@ import re
 import time
 from statistics import median
 
-from open_lemma.core.run.interpreter import read
+from open_lemma.core.run.execute.interpreter import read
 
 BLOCK = """part "Part {k}"
 q_{k} = 1.8

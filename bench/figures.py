@@ -25,7 +25,7 @@ from open_lemma.core.figure import things
 from open_lemma.core.figure.draw import draw
 from open_lemma.core.figure.model import FigureData
 from open_lemma.core.figure.style import SETTINGS
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 ONE = 'figure f:\n    curve of sin(x)*exp(-x/5) for x from 0 to {}\n    x axis "time $t$ / s"\n    y axis "position / mm"\n'
 

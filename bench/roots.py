@@ -14,7 +14,7 @@ from statistics import geometric_mean
 from scipy.optimize import brentq
 
 from open_lemma.core.numerics.roots import find_roots
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 REPEATS = 7
 # Ordinary functions: the text, the window, and the same for SciPy.

@@ -14,7 +14,7 @@ import numpy as np
 
 from open_lemma.core.figure.model import POINTS_PER_MM, FigureData
 from open_lemma.core.formula.tape import Tape
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.values import FunctionValue
 
 FUNCTIONS = (

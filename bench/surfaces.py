@@ -16,7 +16,7 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 
 from open_lemma.core.figure.draw import draw
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 SCRIPTS = {
     "explicit": "surface of sin(1.3x)*cos(y) + 0.15x*y for x from -3 to 3, y from -3 to 3, levels 12",

@@ -14,7 +14,7 @@ from statistics import median
 from tests.web.client import Client
 
 from open_lemma.core.figure.draw import draw
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.service.serve import Serving
 from open_lemma.service.settings import Settings
 

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from scipy import special
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 N = 1_000_000
 REPEATS = 40  # statements a run, so that making the lists does not count

@@ -14,7 +14,7 @@ import pytest
 from hypothesis import settings
 from xdist.scheduler import LoadScopeScheduling
 
-from open_lemma.core.run import interpreter
+from open_lemma.core.run.execute import interpreter
 from open_lemma.engine.local import LocalEngine
 from open_lemma.service.mariadb import OwnServer
 from open_lemma.service.serve import Serving

@@ -30,7 +30,7 @@ _TO = "OPEN_LEMMA_SCRIPTS_TO"
 
 def pytest_configure() -> None:
     """As a plugin of pytest: `run` writes each script down before the tests import it."""
-    from open_lemma.core.run import interpreter
+    from open_lemma.core.run.execute import interpreter
 
     folder, run = Path(os.environ[_TO]), interpreter.run
 
@@ -82,7 +82,7 @@ def scripts(folder: Path) -> Iterator[tuple[str, str]]:
 def outcome_of(task: tuple[str, str, str]) -> tuple[str, float]:
     """Run one script and write its record and figures. Returns its name and the seconds it took."""
     from open_lemma.core.figure.draw import draw
-    from open_lemma.core.run.interpreter import run
+    from open_lemma.core.run.execute.interpreter import run
     from open_lemma.core.run.record import figure_record, record
     from open_lemma.files.folder import tables_in
 

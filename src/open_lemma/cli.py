@@ -13,7 +13,8 @@ from .core.certificate.record import verify_record
 from .core.figure.about import About
 from .core.figure.draw import draw
 from .core.language.messages import Messages
-from .core.run.interpreter import Outcome, UnknownPart, read, run
+from .core.run.execute.interpreter import read, run
+from .core.run.execute.outcome import Outcome, UnknownPart
 from .core.run.record import figure_record, fingerprint, record
 from .files.figures import DPIS, TYPES, Wanted, figure_file
 from .files.folder import tables_in

@@ -13,7 +13,7 @@ from typing import Any
 import pytest
 
 from open_lemma.core.figure.model import to_text
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.engine import local
 from open_lemma.engine.local import EngineBusy, JobFailed, LocalEngine, LocalRun
 from open_lemma.engine.protocol import Job, Limits, job_from, job_line
@@ -176,7 +176,7 @@ def test_what_is_compiled_needs_no_file(tmp_path: Path) -> None:
     script = (
         "import resource\n"
         "from open_lemma.core import compiled\n"
-        "from open_lemma.core.run.interpreter import run\n"
+        "from open_lemma.core.run.execute.interpreter import run\n"
         "if {ready}:\n    compiled.keep_no_more()\n"
         "resource.setrlimit(resource.RLIMIT_FSIZE, (0, 0))\n"
         "def told(trouble, line, digest):\n    print(type(trouble).__name__)\n"

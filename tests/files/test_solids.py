@@ -12,7 +12,7 @@ import pytest
 import trimesh
 
 from open_lemma.core.figure.about import About
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.readings import NotRead
 from open_lemma.files.figures import Wanted, figure_file, traced
 

@@ -6,7 +6,7 @@ from typing import Any
 
 import pytest
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.web.client import Client
 
 

@@ -20,7 +20,9 @@ from ..core.figure.about import about_in
 from ..core.figure.draw import draw
 from ..core.figure.model import from_text, to_text
 from ..core.record.events import FailedEvent
-from ..core.run.interpreter import DrawnFigure, UnknownPart, described_fault, run, stop_conditions
+from ..core.run.execute.faults import described_fault
+from ..core.run.execute.interpreter import run, stop_conditions
+from ..core.run.execute.outcome import DrawnFigure, UnknownPart
 from ..core.run.memory import Memory
 from ..core.run.proposing import NotProposed, propose
 from ..core.run.readings import NotRead, read

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 
 from ..core.compiled import keep_no_more
 from ..core.figure.draw import check_text, draw, make_ready
-from ..core.run.interpreter import run
+from ..core.run.execute.interpreter import run
 from .child import failed, memory_text, time_text, work
 from .protocol import Job, job_from, to_line
 

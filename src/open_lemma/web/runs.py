@@ -17,7 +17,7 @@ from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
 from ..core.record.events import EVENTS
 from ..core.record.plain import plain
-from ..core.run.interpreter import read
+from ..core.run.execute.interpreter import read
 from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
 from ..store import folios as store
 from .errors import Refusal

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 STATEMENTS = """
 roots of x^3 - 2x + 1 for x from -2 to 2

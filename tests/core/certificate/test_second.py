@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.core.certificate.second import Unknown, boxes, holds
 
 LINES = [

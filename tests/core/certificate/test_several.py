@@ -16,7 +16,7 @@ from open_lemma.core.certificate.parts import Part
 from open_lemma.core.certificate.program import program_of
 from open_lemma.core.certificate.several import Field, level_of
 from open_lemma.core.certificate.verifier import verify
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.core.certificate.findings import finding_of
 
 Text = tuple[str, Any]

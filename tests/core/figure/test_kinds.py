@@ -20,7 +20,7 @@ from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs
 from open_lemma.core.figure.style import DRESSES
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.files.folder import tables_in
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"

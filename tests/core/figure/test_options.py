@@ -8,7 +8,7 @@ import pytest
 
 from open_lemma.core.figure.draw import draw
 from open_lemma.core.language.vocabulary import NOUNS, OPTIONS, STATEMENTS
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 FIT = (
     "h = 0.05 to 0.4 step 0.05\nQ = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]\n"

@@ -23,7 +23,7 @@ from open_lemma.core.figure.letters import missing_letters
 from open_lemma.core.figure.model import FigureData, plain
 from open_lemma.core.figure.series_marks import series_marks
 from open_lemma.core.figure.space.window import _outline
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.files.numbers import columns_of
 
 XS = "xs = 0 to 5 step 1\n"

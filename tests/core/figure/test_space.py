@@ -21,7 +21,7 @@ from open_lemma.core.figure.space.shown import shown
 from open_lemma.core.figure.space.window import SpaceWindow, solid_colour
 from open_lemma.core.figure.style import DRESSES
 from open_lemma.core.figure.things import heights
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 DEGREES = st.floats(-180, 180), st.floats(-90, 90)
 

@@ -9,8 +9,8 @@ import pytest
 
 from open_lemma.core.figure.draw import draw
 from open_lemma.core.figure.model import FigureData, Series, to_text
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.figures.drawables.histogram import edges_by_rule
-from open_lemma.core.run.interpreter import run
 
 
 def figure(script: str) -> FigureData:

@@ -22,7 +22,7 @@ from open_lemma.core.formula.exact import to_sympy
 from open_lemma.core.formula.nodes import Number, Variable
 from open_lemma.core.formula.tape import Tape
 from open_lemma.core.formula.typeset import tex
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 X = Variable("x")
 ONE_ARGUMENT = [n for n, e in ENTRIES.items() if e.arity == (1, 1) and e.category not in ("operator", "list", "random") and e.available]

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.certain import fraction_text
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 VALUES = [
     ("2/3 + 1/6", Fraction(5, 6)),

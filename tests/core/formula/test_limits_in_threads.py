@@ -79,7 +79,7 @@ def test_a_limit_inside_ends_only_what_is_inside() -> None:
 
 
 def test_algebra_that_takes_long_ends_in_a_thread() -> None:
-    from open_lemma.core.run.interpreter import run
+    from open_lemma.core.run.execute.interpreter import run
 
     def work() -> list[str]:
         return [f.summary for f in run("roots of x^2 - 2 for x from 0 to 2\nintegral of x^2*exp(x) for x").findings]

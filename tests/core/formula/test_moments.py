@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.moments import exact_variance, mean, sd, variance
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 
 @pytest.mark.parametrize("base", [1, 1_000_000, 10_000_000])

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 
 @pytest.mark.parametrize(

@@ -14,8 +14,8 @@ from open_lemma.core.language import tree
 from open_lemma.core.language.ink import NotInked, applied, renamed, text_of, tuned
 from open_lemma.core.language.parser import parse
 from open_lemma.core.language.written import expression_text, write_script
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.handbook import pages
-from open_lemma.core.run.interpreter import run
 
 from .programs import programs
 from .test_trees import CASES

@@ -10,7 +10,7 @@ from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language.messages import MOST
 from open_lemma.core.language.parser import MAX_SCRIPT_CHARACTERS, parse
 from open_lemma.core.language.tokens import MAX_LINES, MAX_TOKENS
-from open_lemma.core.run.interpreter import read, run
+from open_lemma.core.run.execute.interpreter import read, run
 
 
 def filled(line: str, size: int = MAX_SCRIPT_CHARACTERS) -> str:

@@ -15,7 +15,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from open_lemma.core.run.interpreter import read, run
+from open_lemma.core.run.execute.interpreter import read, run
 from open_lemma.core.run.record import record
 
 from .programs import SCRIPTS as BLOCKS

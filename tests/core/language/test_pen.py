@@ -12,7 +12,7 @@ from open_lemma.core.figure.draw import draw
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language.ink import NotInked, applied
 from open_lemma.core.language.pen import Action, differences, inked, number_text
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 SCRIPT = """# the pond
 f(x) = x^3 - 2x + 1

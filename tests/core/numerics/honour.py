@@ -12,7 +12,7 @@ from typing import Any
 
 import mpmath
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.core.numerics.independent import Made, NoValue, random_formula, real, value_of
 
 NOUNS = ("roots", "extremes", "lowest", "highest", "solution", "integral", "mean")

@@ -13,7 +13,7 @@ import mpmath
 import numpy as np
 from scipy import optimize
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.core.numerics.independent import Made, NoValue, random_formula, real, value_of
 
 GRID = 17

@@ -14,8 +14,8 @@ import pytest
 from open_lemma.core.certificate.record import verify_finding
 from open_lemma.core.certificate.verifier import verify
 from open_lemma.core.numerics.certify_fits import prove_fit
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.fit_findings import fit_finding
-from open_lemma.core.run.interpreter import run
 
 from .reference_fits import LINES, SETS
 from .test_fits import fitted

@@ -16,7 +16,7 @@ from open_lemma.core.numerics.fitting.bands import band
 from open_lemma.core.numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from open_lemma.core.numerics.fitting.model import linear_form, model_of
 from open_lemma.core.numerics.fitting.model_comparison import cross_validation, nested
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 from .reference_fits import LINES, SETS
 

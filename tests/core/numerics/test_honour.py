@@ -21,7 +21,7 @@ from open_lemma.core.numerics.infinite_intervals import find_roots_anywhere
 from open_lemma.core.numerics.integrals import NoIntegral, integral_of
 from open_lemma.core.numerics.roots import NotSearchable, find_roots
 from open_lemma.core.numerics.turning import Turns, turning_points
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from tests.core.numerics import honour_more
 from tests.core.numerics.honour import fault_of
 from tests.core.numerics.independent import Made, random_formula, value_of

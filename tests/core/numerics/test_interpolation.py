@@ -23,7 +23,7 @@ from open_lemma.core.numerics.integrals import integral_of
 from open_lemma.core.numerics.interpolation import Curve, NotInterpolable, interpolate
 from open_lemma.core.numerics.plane import surface_through
 from open_lemma.core.numerics.scan import scanned_places
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 
 def exactly(values: Any) -> list[Fraction]:

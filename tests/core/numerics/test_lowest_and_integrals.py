@@ -17,7 +17,7 @@ from open_lemma.core.formula.tape import Tape
 from open_lemma.core.numerics.integrals import NoIntegral, integral_of
 from open_lemma.core.numerics.lowest import lowest_value
 from open_lemma.core.numerics.roots import NotSearchable
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 mpmath.mp.dps = 60
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from open_lemma.core.numerics.implicit import Level
 from open_lemma.core.numerics.parametric import first_look, follow
 from open_lemma.core.numerics.sampling import View
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 Array = np.ndarray
 

@@ -12,8 +12,8 @@ from typing import Any
 import mpmath
 import pytest
 
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.findings import Finding
-from open_lemma.core.run.interpreter import run
 
 mp = mpmath.mp
 

@@ -12,7 +12,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.tape import Tape
-from open_lemma.core.run.interpreter import DrawnFigure, run
+from open_lemma.core.run.execute.interpreter import run
+from open_lemma.core.run.execute.outcome import DrawnFigure
 from open_lemma.core.run.values import FunctionValue
 
 

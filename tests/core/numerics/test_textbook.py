@@ -13,7 +13,7 @@ from open_lemma.core.numerics.integrals import NoIntegral, integral_of
 from open_lemma.core.numerics.lowest import lowest_value
 from open_lemma.core.numerics.roots import find_roots
 from open_lemma.core.numerics.turning import inflections, turning_points
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 LINES = [
     [part.strip() for part in line.split("|")]

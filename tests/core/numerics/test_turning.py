@@ -21,7 +21,7 @@ from open_lemma.core.numerics.roots import find_roots
 from open_lemma.core.numerics.sums import NoSum, product_of, sum_of
 from open_lemma.core.numerics.systems import box_of, solve_system
 from open_lemma.core.numerics.turning import inflections, turning_points
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 BOTH = frozenset({"minimum", "maximum"})
 

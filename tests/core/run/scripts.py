@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from open_lemma.core.run.execute.interpreter import run
+from open_lemma.core.run.execute.outcome import Outcome
 from open_lemma.core.run.findings import Finding
-from open_lemma.core.run.interpreter import Outcome, run
 
 
 def good(script: str, **more: Any) -> Outcome:

@@ -9,7 +9,7 @@ from typing import Any
 import pytest
 
 from open_lemma.core.figure.draw import draw
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.memory import Memory
 from open_lemma.core.run.record import record
 

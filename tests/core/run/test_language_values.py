@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.units import BadUnit, Unit, parse_unit
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.tables import FileColumn, FileTable, NoTable
 
 from .scripts import good

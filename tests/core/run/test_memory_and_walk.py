@@ -8,7 +8,8 @@ from typing import Any
 import numpy as np
 import pytest
 
-from open_lemma.core.run.interpreter import Outcome, run, stop_conditions
+from open_lemma.core.run.execute.interpreter import run, stop_conditions
+from open_lemma.core.run.execute.outcome import Outcome
 from open_lemma.core.run.memory import Memory
 from open_lemma.core.run.tables import FileColumn, FileTable
 from open_lemma.core.run.trace import MAX_STEPS, Trace

@@ -11,7 +11,7 @@ from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language.ink import NotInked
 from open_lemma.core.language.pen import Action, inked
 from open_lemma.core.numerics.fitting.standard_models import MODELS, suitable
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.proposing import NotProposed, propose
 
 X = np.linspace(0.2, 12, 48)

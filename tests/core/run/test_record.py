@@ -11,7 +11,9 @@ from typing import Any
 import pytest
 
 from open_lemma import __version__
-from open_lemma.core.run.interpreter import UnknownPart, log_fault, run
+from open_lemma.core.run.execute.faults import log_fault
+from open_lemma.core.run.execute.interpreter import run
+from open_lemma.core.run.execute.outcome import UnknownPart
 from tests.conftest import COMMAND, PROJECT
 
 SCRIPT = """part "First"
@@ -185,7 +187,7 @@ def test_figures_are_described_in_words() -> None:
 
 
 def test_a_fault_of_ours_costs_a_line_and_goes_to_the_log(monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
-    import open_lemma.core.run.interpreter as interpreter
+    import open_lemma.core.run.execute.interpreter as interpreter
 
     secret = str(4711)
 

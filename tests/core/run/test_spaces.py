@@ -9,7 +9,8 @@ import numpy as np
 import pytest
 
 from open_lemma.core.figure.draw import draw
-from open_lemma.core.run.interpreter import DrawnFigure, run
+from open_lemma.core.run.execute.interpreter import run
+from open_lemma.core.run.execute.outcome import DrawnFigure
 from open_lemma.core.run.readings import NotRead, height_grid, read
 from open_lemma.core.run.record import figure_record
 

@@ -7,7 +7,7 @@ from typing import Any
 import mpmath
 import pytest
 
-from open_lemma.core.run.interpreter import run
+from open_lemma.core.run.execute.interpreter import run
 
 
 def finding(script: str) -> dict[str, Any]:

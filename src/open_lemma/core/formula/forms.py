@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from .exact import FROM_SYMPY, NotExact
+from .exact import FROM_SYMPY, NotExact, by_algebra, to_sympy
+from .nodes import Apply, Formula, Given, Number, walk
 
 MAX_FORM = 48  # characters: a longer form tells a reader less than its digits do
 
@@ -83,3 +84,19 @@ def _power(e: Any, tight: int) -> str:
         return f"({said})" if tight > 1 else said
     said = f"{_text(base, 3)}^{_text(exponent, 2)}"
     return f"({said})" if tight > 2 else said
+
+
+def closed_form(formula: Formula) -> tuple[str, str] | None:
+    """A short exact form of a number that is no fraction, as text of the language and as LaTeX; None where there is none.
+
+    A formula that holds decimals or values from elsewhere is not exact, so it has none.
+    """
+    applied = False
+    for node in walk(formula):
+        if isinstance(node, Given) or (isinstance(node, Number) and node.decimal):
+            return None
+        applied = applied or isinstance(node, Apply)
+    if not applied:
+        return None
+    found: tuple[str, str] | None = by_algebra(lambda _: form_of(to_sympy(formula).doit()), 0.3)
+    return found

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ..language import tree
-from .evaluator import Evaluator
+from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft
 from .search_window import Progress
 from .values import Value

@@ -24,7 +24,9 @@ from ..numerics.roots import NotSearchable
 from ..numerics.sums import NoSum, Sum, product_of, sum_of
 from ..record.rows import LimitRow, ValueRow
 from .answers import answers
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.forms import form_of as formula_of_request
+from .evaluate.refusals import refusal
 from .findings import FindingDraft, derivative_finding, number_latex, value_finding
 from .proofs import graded_integral, graded_limit, graded_sum, graded_value
 from .search_window import Progress, Window, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
@@ -42,7 +44,7 @@ def form(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingD
     """A derivative, an antiderivative, a series, a shorter form: a formula, and a function of whatever has no value in it."""
     free = free_variables(request, scope)
     local = scope.within(*free)
-    found = local.form_of(request)
+    found = formula_of_request(local, request)
     formula = found.formula
     if not variables(formula) and (request.option("at") is not None or request.noun == "simplification") and request.noun != "series":
         value = scope.worked_out(formula, request)

@@ -16,7 +16,8 @@ from ..numerics.integrals import NoIntegral
 from ..numerics.roots import NotSearchable
 from ..record.rows import PlaceRow, Row
 from .answers import answers
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .proofs import graded_certificate
 from .search_window import Progress, free_variables, window_of

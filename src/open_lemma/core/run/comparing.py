@@ -11,7 +11,8 @@ from ..language import tree
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.model_comparison import cross_validation, nested
 from ..record.rows import ComparisonRow, Row
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .undefined import format_short
 from .values import FunctionValue

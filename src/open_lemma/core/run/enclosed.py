@@ -17,11 +17,13 @@ from ..formula.ball import Undefined, as_fmpq, doubt, precision, quotient
 from ..formula.certain import decimal_interval, enclosure, nearest_double
 from ..formula.choice import Condition, condition_of
 from ..formula.exact import rational
+from ..formula.inexact import rests_on_doubles
 from ..formula.nodes import Formula, Given, walk
 from ..formula.tape import NoBall, Tape
 from ..language import tree
 from ..language.messages import Refused
-from .evaluator import Evaluator, rests_on_doubles
+from .evaluate.comprehensions import plain_elements
+from .evaluate.evaluator import Evaluator
 from .values import Frame, ListValue, Scalar, number_value
 
 BITS = 512
@@ -123,7 +125,7 @@ class Enclosing:
             scope = self.scope.with_names(Frame(names, self.scope.names))
         else:
             scope = self.scope
-        plain = scope.plain_elements(window)
+        plain = plain_elements(scope, window)
         values = list(plain) if plain is not None else [None]
         if not all(isinstance(v, fmpq) for v in values):
             raise Undecided

@@ -26,7 +26,8 @@ from ..numerics.turning import Extremum, Turns, What, inflections, turning_point
 from ..record.findings import CloseUp
 from ..record.rows import ExtremumRow, LowestRow, PlaceRow, Row
 from .answers import answers
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft, count_word
 from .proofs import (
     graded_inflections,

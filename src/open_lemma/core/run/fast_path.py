@@ -16,13 +16,14 @@ from flint import fmpq
 from ..formula.catalogue import ENTRIES
 from ..formula.choice import condition_of
 from ..formula.entry import Entry
+from ..formula.exact_lists import MAX_EXACT_BITS
 from ..formula.nodes import Apply, Formula, Variable, variables
 from ..formula.tape import NoScalar, Tape
 from ..formula.units import MixedUnits, unit_of
 from ..language import tree
 from ..language.messages import Refused
-from .evaluator import Evaluator
-from .values import MAX_EXACT_BITS, DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, grown, raw_number
+from .evaluate.evaluator import Evaluator
+from .values import DefinedFunction, Frame, ListValue, Scalar, TruthValue, Value, grown, raw_number
 
 TROUBLE = (ArithmeticError, ValueError, TypeError, KeyError, NoScalar)
 
@@ -131,14 +132,14 @@ class QuickJoin:
         return ListValue(data, None, room)
 
 
-class _QuickLowering(Evaluator):
+class _FastPathEvaluator(Evaluator):
     """Names that change in the loop stay open; whatever would have to be worked out anew each time is refused."""
 
     moving: frozenset[str]
 
     @staticmethod
-    def of(scope: Evaluator, moving: frozenset[str]) -> _QuickLowering:
-        made = _QuickLowering(scope.text, scope.names, scope.request, scope.variables, scope.say)
+    def of(scope: Evaluator, moving: frozenset[str]) -> _FastPathEvaluator:
+        made = _FastPathEvaluator(scope.text, scope.names, scope.request, scope.variables, scope.say)
         made.moving = moving
         return made
 
@@ -148,16 +149,16 @@ class _QuickLowering(Evaluator):
     def with_names(self, names: Frame) -> Evaluator:
         return self._same(super().with_names(names))
 
-    def _same(self, scope: Evaluator) -> _QuickLowering:
-        return _QuickLowering.of(scope, self.moving)
+    def _same(self, scope: Evaluator) -> _FastPathEvaluator:
+        return _FastPathEvaluator.of(scope, self.moving)
 
-    def _structural(self, e: tree.Expression) -> Value | None:
+    def structural(self, e: tree.Expression) -> Value | None:
         if isinstance(e, tree.Group | tree.Call | tree.Pieces):
             return None
         # What is worked out here stands for all passes: it may rest on nothing that changes.
         if tree.free_names(e) & self.moving:
             raise FastPathUnavailable
-        return super()._structural(e)
+        return super().structural(e)
 
     def formula(self, e: tree.Expression) -> Formula:
         if isinstance(e, tree.Index):
@@ -173,26 +174,26 @@ class _QuickLowering(Evaluator):
     def _is_list(self, name: str) -> bool:
         return isinstance(self.names.find(name), ListValue)
 
-    def _name(self, e: tree.Name) -> Formula:
+    def name_formula(self, e: tree.Name) -> Formula:
         if e.name in self.moving:
             found = self.names.find(e.name)
             if not isinstance(found, Scalar):
                 raise FastPathUnavailable
             return Variable(e.name)
-        return super()._name(e)
+        return super().name_formula(e)
 
     def truth(self, e: tree.Expression) -> TruthValue:
         if tree.free_names(e) & self.moving:
             raise FastPathUnavailable
         return super().truth(e)
 
-    def _call(self, e: tree.Call) -> Formula:
+    def call_formula(self, e: tree.Call) -> Formula:
         function = e.function.function if isinstance(e.function, tree.Prime) else e.function
         if isinstance(function, tree.Name) and function.name in self.moving:
             raise FastPathUnavailable
-        return super()._call(e)
+        return super().call_formula(e)
 
-    def _called(self, e: tree.Call) -> Value | None:
+    def plain_call(self, e: tree.Call) -> Value | None:
         if isinstance(e.function, tree.Name) and isinstance(self.names.find(e.function.name), DefinedFunction):
             return None
         if tree.free_names(e) & self.moving:
@@ -201,7 +202,7 @@ class _QuickLowering(Evaluator):
             if entry_takes_list:
                 raise FastPathUnavailable
             return None
-        return super()._called(e)
+        return super().plain_call(e)
 
     def _takes_list(self, e: tree.Call) -> bool:
         if not isinstance(e.function, tree.Name):
@@ -213,7 +214,7 @@ class _QuickLowering(Evaluator):
 
 def quick_number(e: tree.Expression, scope: Evaluator, moving: frozenset[str]) -> Quick | None:
     """The quick reading of an expression whose value is a number; None where there is none."""
-    return _compiled(scope, moving, lambda lowering: lowering.formula(e), lambda formula, names: Tape([formula], names).scalar)
+    return _compiled(scope, moving, lambda evaluator: evaluator.formula(e), lambda formula, names: Tape([formula], names).scalar)
 
 
 def quick_value(e: tree.Expression, scope: Evaluator, moving: frozenset[str]) -> Quick | QuickJoin | None:
@@ -234,14 +235,14 @@ def quick_condition(e: tree.Expression, scope: Evaluator, moving: frozenset[str]
     def reading(formula: Formula, names: list[str]) -> Any:
         return condition_of(formula, lambda formulas: Tape(formulas, names)).scalar
 
-    return _compiled(scope, moving, lambda lowering: lowering.condition(e), reading)
+    return _compiled(scope, moving, lambda evaluator: evaluator.condition(e), reading)
 
 
 def _compiled(
-    scope: Evaluator, moving: frozenset[str], lowered: Callable[[Evaluator], Formula], reading: Callable[..., Any]
+    scope: Evaluator, moving: frozenset[str], evaluated: Callable[[Evaluator], Formula], reading: Callable[..., Any]
 ) -> Quick | None:
     try:
-        formula = lowered(_QuickLowering.of(scope, moving))
+        formula = evaluated(_FastPathEvaluator.of(scope, moving))
         if unit_of(formula) is not None:
             return None
         names = sorted(variables(formula))

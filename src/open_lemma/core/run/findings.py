@@ -6,6 +6,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..formula.estimates import standard_error
+from ..formula.forms import closed_form
 from ..formula.nodes import Formula, Named, Variable
 from ..formula.piecewise import written_out
 from ..formula.typeset import name_tex, tex
@@ -15,7 +16,6 @@ from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots import Root, Roots, Stretch
 from ..record.findings import CloseUp, Finding, Residuals, Strip
 from ..record.rows import CheckRow, FormulaRow, RootRow, Row, StretchRow, TableRow, ValueRow
-from .exact_lists import closed_form
 from .trace import text_of
 from .undefined import format_number, format_short, with_unit
 from .values import (

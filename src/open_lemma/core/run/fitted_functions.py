@@ -13,6 +13,7 @@ from ..formula import catalogue as c
 from ..formula.ball import as_fmpq, precision
 from ..formula.calculus import NoDerivative
 from ..formula.estimates import Estimates, Origin
+from ..formula.exact_lists import opened_lists
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
 from ..formula.tape import NoBall, Tape
 from ..formula.units import NONE, MixedUnits, Unit, unit_of
@@ -24,7 +25,8 @@ from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.plane import surface_through
-from .evaluator import Evaluator, opened_lists, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .fit_findings import curve_finding, surface_finding
 from .proofs import graded_curve, graded_fit

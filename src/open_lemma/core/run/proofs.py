@@ -50,7 +50,7 @@ from ..numerics.sums import Sum
 from ..numerics.systems import Solved
 from ..numerics.turning import Extremum, Turns, What
 from ..record.rows import ExtremumRow, Interval, LimitRow, Row, ValueRow
-from .evaluator import Evaluator
+from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_rows
 from .fit_findings import fit_finding
 from .search_window import Window

@@ -16,8 +16,9 @@ from ..language.messages import Refused
 from ..language.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.standard_models import StandardModel, suitable
-from .evaluator import Evaluator
-from .interpreter import OnFault, run
+from .evaluate.evaluator import Evaluator
+from .execute.faults import OnFault
+from .execute.interpreter import run
 from .tables import Tables
 from .undefined import with_unit
 from .values import Frame, ListValue

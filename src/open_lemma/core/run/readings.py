@@ -14,8 +14,8 @@ from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
 from ..numerics.surfaces.isosurface import onto_surface
+from .execute.interpreter import run
 from .figures.surface_definition import field_of
-from .interpreter import run
 from .values import FunctionValue
 
 MAX_SAMPLES = 200_000

@@ -25,7 +25,7 @@ from ..record.figures import (
 )
 from ..record.plain import plain
 from ..record.run import SCHEMA, ReadingRecord, RunRecord
-from .interpreter import DrawnFigure, Outcome
+from .execute.outcome import DrawnFigure, Outcome
 
 
 def fingerprint(text: str) -> str:

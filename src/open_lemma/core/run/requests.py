@@ -18,7 +18,9 @@ from ..numerics.roots import Roots
 from ..record.rows import CrossingRow, RootRow, Row
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
-from .evaluator import Evaluator, collected
+from .evaluate.comprehensions import elements
+from .evaluate.elements import collected
+from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
@@ -195,7 +197,7 @@ def _crossings(request: tree.Request, scope: Evaluator, progress: Progress) -> t
 def _values(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
     """A table of values over the list that the variable goes through."""
     window = request.windows[0]
-    places = list(scope.elements(window))
+    places = list(elements(scope, window))
     subject = request.subjects[0]
     items = subject.items if isinstance(subject, tree.ListOf) else (subject,)
     listed = tree.ListOf(window.start, window.end, ())

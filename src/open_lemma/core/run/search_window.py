@@ -11,6 +11,7 @@ from ..formula import catalogue as c
 from ..formula.certain import enclosure, fraction_text
 from ..formula.domain import clip, end_value, stated_domain
 from ..formula.exact import rational
+from ..formula.inexact import rests_on_doubles
 from ..formula.nodes import Formula, Given, Number, variables, walk
 from ..formula.tape import Tape
 from ..language import tree
@@ -18,7 +19,8 @@ from ..language.messages import Message, Refused, advise, replace
 from ..language.questions import conjuncts, is_infinite, unwrapped
 from ..numerics.refine import bits_for, certain_digits
 from ..numerics.stationary import Condition
-from .evaluator import Evaluator, refusal, rests_on_doubles
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .undefined import format_number, format_short
 from .values import FindingValue, Scalar, Value

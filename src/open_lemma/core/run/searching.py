@@ -16,7 +16,8 @@ from ..numerics.pieces import roots_in_pieces, sign_changes
 from ..numerics.refine import bits_for, certain_digits, refined
 from ..numerics.roots import NotSearchable, Root, Roots, Stretch
 from ..record.rows import RootRow
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .search_window import Progress, Window, digits_at, digits_of
 from .undefined import format_number

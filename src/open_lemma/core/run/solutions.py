@@ -28,7 +28,8 @@ from ..numerics.roots import NotSearchable
 from ..numerics.systems import Solution, box_of, solve_system
 from ..record.rows import FamilyRow, Interval, RootRow, Row, SolutionRow, SpanRow, StretchRow
 from .answers import answers
-from .evaluator import Evaluator, refusal
+from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .findings import FindingDraft, count_word, number_latex, root_value, roots_finding
 from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
 from .search_window import Progress, Window, digits_of, digits_text, free_variables, span_of

@@ -12,7 +12,7 @@ import numpy as np
 from ..formula.units import BadUnit, Unit, parse_unit
 from ..language import tree
 from ..language.messages import advise
-from .evaluator import refusal
+from .evaluate.refusals import refusal
 from .values import ItemsValue, ListValue, TableValue, TextValue
 
 MOST_EXACT = 1_000  # rows of which numbers are kept as the decimals they were written as

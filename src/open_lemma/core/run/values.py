@@ -163,7 +163,6 @@ class FindingValue:
 Value = Scalar | ListValue | TextValue | TruthValue | PointValue | ItemsValue | TableValue | FunctionValue | DefinedFunction | FindingValue
 
 GAP = Scalar(Given(float("nan"), name="gap"), float("nan"), None, None, True, gap=True)
-MAX_EXACT_BITS = 4096  # quotients in loops stay exact up to this size of numerator and denominator
 
 
 def number_value(raw: Any) -> Scalar:

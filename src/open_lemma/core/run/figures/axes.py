@@ -9,7 +9,8 @@ import numpy as np
 from ...figure.model import AxisSpec, Scale
 from ...language import tree
 from ...language.messages import advise
-from ..evaluator import Evaluator, refusal
+from ..evaluate.evaluator import Evaluator
+from ..evaluate.refusals import refusal
 from ..undefined import format_short
 from .style import StyleReader
 

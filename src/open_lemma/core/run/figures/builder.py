@@ -10,7 +10,8 @@ from ...figure.model import FigureData, PanelData
 from ...figure.style import DRESSES
 from ...language import tree
 from ...language.messages import Message
-from ..evaluator import Evaluator, refusal
+from ..evaluate.evaluator import Evaluator
+from ..evaluate.refusals import refusal
 from ..search_window import beyond_data
 from ..undefined import format_short
 from .drawables.curve import Curve

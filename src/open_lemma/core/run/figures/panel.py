@@ -15,7 +15,8 @@ from ...language import tree
 from ...language.messages import advise
 from ...numerics.sampling import Sampled, View, away_from_breaks, sample
 from ...numerics.windows import Choice, y_window
-from ..evaluator import Evaluator, refusal
+from ..evaluate.evaluator import Evaluator
+from ..evaluate.refusals import refusal
 from ..undefined import format_short
 from .axes import AxisSettings, Span
 from .drawables.base import Drawable, Look, Side

@@ -21,7 +21,7 @@ from ...numerics.surfaces.meetings import meeting
 from ...numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
 from ...numerics.surfaces.sections import outline
 from ...numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
-from ..evaluator import refusal
+from ..evaluate.refusals import refusal
 from ..slopes import reading
 from ..undefined import format_short, measured
 from .drawables.annotations import Mark

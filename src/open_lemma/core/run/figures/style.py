@@ -15,7 +15,8 @@ from ...language.cursor import nearest
 from ...language.messages import Refused, advise, replace
 from ...language.vocabulary import NOUNS, OPTIONS
 from ...language.vocabulary.options import range_of
-from ..evaluator import Evaluator, described, refusal
+from ..evaluate.evaluator import Evaluator
+from ..evaluate.refusals import described, refusal
 from ..undefined import format_short
 from ..values import PointValue, TextValue
 

@@ -22,7 +22,8 @@ from ...numerics.interpolation import NotInterpolable
 from ...numerics.plane import surface_through
 from ...numerics.surfaces.sections import plane_of
 from ...numerics.windows import Choice, x_window
-from ..evaluator import Evaluator, refusal
+from ..evaluate.evaluator import Evaluator
+from ..evaluate.refusals import refusal
 from ..search_window import beyond_data, free_variables
 from ..slopes import reading, value_of
 from ..undefined import format_short

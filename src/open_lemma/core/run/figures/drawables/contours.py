@@ -11,7 +11,7 @@ from ....figure.model import Floats, Series
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.sampling import Sampled, View
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import length_on_paper, reach
 from ..levels import level_lines, levels_between

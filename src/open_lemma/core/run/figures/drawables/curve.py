@@ -15,7 +15,7 @@ from ....language import tree
 from ....numerics.bounds import bounds_of
 from ....numerics.sampling import Break, Sampled, Sampler, View, even_poles
 from ....numerics.windows import x_window
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...slopes import value_of
 from ...undefined import format_short, no_value
 from ..clip import within_paper

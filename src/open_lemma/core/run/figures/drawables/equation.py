@@ -13,7 +13,7 @@ from ....language import tree
 from ....numerics.branches import joined
 from ....numerics.implicit import level_curve
 from ....numerics.sampling import Sampled, View
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...slopes import gradient
 from ..extent import length_on_paper
 from .base import Drawable, Look, PanelContext, Span

@@ -14,7 +14,7 @@ from ....formula.tape import Tape
 from ....language import tree
 from ....numerics.parametric import first_look, follow
 from ....numerics.sampling import Sampled, View
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import reach
 from .base import Drawable, Look, PanelContext, Span, texts_of

@@ -17,7 +17,7 @@ from ....numerics.sampling import Sampled, View
 from ....numerics.surfaces.isosurface import own_boxes
 from ....numerics.surfaces.sections import Plane, lifted, section_of_field, section_of_sheet
 from ....numerics.surfaces.sections import Section as FoundSection
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...slopes import second
 from ...undefined import measured
 from ..surface_definition import NOWHERE, Span, SurfaceDefinition

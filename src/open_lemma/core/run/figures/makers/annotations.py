@@ -10,7 +10,7 @@ import numpy as np
 from ....figure.model import Floats
 from ....formula.tape import Tape
 from ....language import tree
-from ...evaluator import described, refusal
+from ...evaluate.refusals import described, refusal
 from ...undefined import format_short
 from ...values import FindingValue, FoundPlace, PointValue
 from ..drawables.annotations import Mark, ReferenceLine, TextNote

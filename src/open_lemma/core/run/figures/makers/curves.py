@@ -15,7 +15,7 @@ from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...search_window import variable_of
 from ...slopes import value_of
 from ...undefined import format_short

@@ -11,7 +11,7 @@ from ....figure.model import Floats
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....language.messages import advise
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue, Value
 from ..drawables.base import Drawable

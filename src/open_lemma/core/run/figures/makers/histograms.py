@@ -7,7 +7,7 @@ import numpy as np
 from ....figure.model import Floats
 from ....language import tree
 from ....language.messages import advise
-from ...evaluator import refusal
+from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ...values import ListValue
 from ..drawables.base import Drawable

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ....language import tree
-from ...evaluator import Evaluator
+from ...evaluate.evaluator import Evaluator
 from ..drawables.base import Drawable
 from ..style import StyleReader
 

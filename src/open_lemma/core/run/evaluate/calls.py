@@ -1,0 +1,137 @@
+"""Names and calls of functions: those of the script, those of data, those of the catalogue."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ...formula import catalogue as c
+from ...formula.calculus import NoDerivative, derivative
+from ...formula.certain import certain_value
+from ...formula.domain import end_value
+from ...formula.nodes import Apply, Formula, Given, Named, Variable, substitute, variables, walk
+from ...formula.tape import Tape
+from ...formula.units import Unit
+from ...language import tree
+from ...language.kinds import gives_formula
+from ..undefined import format_short
+from ..values import GAP, DefinedFunction, FunctionValue, Scalar, Value
+from .list_functions import list_call
+from .refusals import refusal
+
+if TYPE_CHECKING:
+    from .evaluator import Evaluator
+
+
+def named(scope: Evaluator, e: tree.Name) -> Value | None:
+    if e.name in scope.variables:
+        return None
+    found = scope.names.find(e.name)
+    if found is None:
+        return GAP if e.name == "gap" else None
+    return None if isinstance(found, Scalar) and not found.gap else found
+
+
+def plain_call(scope: Evaluator, e: tree.Call) -> Value | None:
+    if not isinstance(e.function, tree.Name):
+        return None
+    found = scope.names.find(e.function.name)
+    if isinstance(found, DefinedFunction):
+        if scope.variables and any(scope.holds_variable(a) for a in e.arguments):
+            return None
+        return found.call(tuple(scope.value(a) for a in e.arguments), e)  # type: ignore[no-any-return]
+    return list_call(scope, e, e.function.name)
+
+
+def asked(scope: Evaluator, e: tree.Request) -> Value | None:
+    if gives_formula(e):
+        return None  # a formula
+    return scope.request(e, scope)
+
+
+def name_formula(scope: Evaluator, e: tree.Name) -> Formula:
+    if e.name in scope.variables:
+        return Variable(e.name)
+    found = scope.names.find(e.name)
+    if found is not None:
+        return scope.given(found, e.name, e)
+    return GAP.formula if e.name == "gap" else c.constant(e.name)
+
+
+def call_formula(scope: Evaluator, e: tree.Call) -> Formula:
+    primes = 0
+    function: tree.Expression = e.function
+    if isinstance(function, tree.Prime):
+        primes, function = function.order, function.function
+    assert isinstance(function, tree.Name)
+    found = scope.names.find(function.name)
+    if isinstance(found, FunctionValue):
+        arguments = tuple(scope.formula(a) for a in e.arguments)
+        return applied(scope, found, arguments, primes, e)
+    plain = scope.plain_call(e)
+    if plain is not None:
+        return scope.given(plain, "", e)
+    if isinstance(found, DefinedFunction):
+        scope.rounded.append(found.name)
+        return Apply(found.entry, tuple(scope.formula(a) for a in e.arguments))
+    return Apply(c.ENTRIES[function.name], tuple(scope.formula(a) for a in e.arguments))
+
+
+def applied(scope: Evaluator, function: FunctionValue, arguments: tuple[Formula, ...], primes: int, e: tree.Expression) -> Formula:
+    """A function of the script with its arguments put in, kept within its domain."""
+    body = derived(function, primes, e) if primes else function.body
+    if not all(isinstance(a, Variable) and a.name == p for a, p in zip(arguments, function.parameters, strict=True)):
+        body = substitute(body, dict(zip(function.parameters, arguments, strict=True)))
+    for parameter, argument in zip(function.parameters, arguments, strict=True):
+        if parameter in function.domain:
+            low, high = function.domain[parameter]
+            body = Apply(c.GUARD, (body, argument, low, high))
+        if function.source is not None and parameter in function.source.spans:
+            body = _on_data(scope, function, parameter, argument, body, e)
+    return Named(function.name, body, arguments, primes)
+
+
+def _on_data(scope: Evaluator, function: FunctionValue, parameter: str, argument: Formula, body: Formula, e: tree.Expression) -> Formula:
+    """A function got from data: for numbers it is seen here whether they lie inside of the data, for variables later."""
+    assert function.source is not None
+    low, high = function.source.spans[parameter]
+    unit = function.source.units[function.parameters.index(parameter)]
+    if not variables(argument):
+        _fitting_unit(scope, function, parameter, argument, unit, e)
+        said = [n.data for n in walk(argument) if isinstance(n, Given) and np.ndim(n.data)]
+        values = np.asarray(Tape([argument], []).numeric()[0], dtype=float) if said else np.array([certain_value(argument).value])
+        ends = end_value(low), end_value(high)
+        outside = values[(values < ends[0]) | (values > ends[1])]
+        if outside.size:
+            scope.warn(
+                "extrapolation",
+                f"{parameter} = {format_short(float(outside[0]))} lies beyond the data of {function.name}, which go from "
+                f"{format_short(ends[0])} to {format_short(ends[1])}: this is extrapolated", e,
+            )  # fmt: skip
+    return Apply(c.DATA, (body, argument, low, high))
+
+
+def _fitting_unit(
+    scope: Evaluator, function: FunctionValue, parameter: str, argument: Formula, unit: Unit | None, e: tree.Expression
+) -> None:
+    """An argument with a unit must have that of the data; a plain number is taken to be in it."""
+    found = scope.unit(argument, e)
+    if found is None or found.plain or unit is None:
+        return
+    if not found.same(unit):
+        raise refusal("units", f"units do not fit: {parameter} of {function.name} is in [{unit}], and this is in [{found}]", e)
+
+
+def derived(function: FunctionValue, primes: int, e: tree.Expression) -> Formula:
+    return differentiated(function.body, function.parameters[0], primes, e)
+
+
+def differentiated(formula: Formula, variable: str, order: int, e: tree.Expression) -> Formula:
+    """The derivative of that order. Raises Refused where there is none by rule."""
+    for _ in range(order):
+        try:
+            formula = derivative(formula, variable)
+        except NoDerivative as missing:
+            raise refusal("no-derivative", f"there is no derivative by rule of {missing}", e) from None
+    return formula

@@ -1,0 +1,155 @@
+"""Truth: comparisons, `and`, `or`, `not`, and pieces that are chosen by conditions."""
+
+from __future__ import annotations
+
+import operator
+from collections.abc import Callable
+from dataclasses import replace as changed
+from typing import TYPE_CHECKING, Any
+
+from ...formula import catalogue as c
+from ...formula.certain import certain_value, enclosure
+from ...formula.choice import choose
+from ...formula.inexact import rests_on_doubles
+from ...formula.nodes import Apply, Formula
+from ...formula.tape import Tape
+from ...language import tree
+from ..values import ListValue, PointValue, Scalar, TextValue, TruthValue, Value
+from .refusals import refusal
+
+if TYPE_CHECKING:
+    from .evaluator import Evaluator
+
+
+def truth(scope: Evaluator, e: tree.Expression) -> TruthValue:
+    """Whether a condition holds; `and` and `or` look no further than they must."""
+    if isinstance(e, tree.Group):
+        return scope.truth(e.inner)
+    if isinstance(e, tree.Truth):
+        return TruthValue(e.value, True)
+    if isinstance(e, tree.Comparison):
+        return compared(scope, e, [scope.value(o) for o in e.operands])
+    if isinstance(e, tree.Logical):
+        return _logical(scope, e)
+    found = scope.value(e)
+    if isinstance(found, TruthValue):
+        return found
+    raise refusal("condition-needed", "a condition is needed here, something that is true or false", e)
+
+
+def condition(scope: Evaluator, e: tree.Expression) -> Formula:
+    """A condition as a formula, for pieces and loops: variables in it stay open."""
+    if isinstance(e, tree.Group):
+        return scope.condition(e.inner)
+    if isinstance(e, tree.Truth):
+        return Apply(c.CONDITIONS["true" if e.value else "false"], ())
+    if isinstance(e, tree.Logical):
+        parts = [scope.condition(o) for o in e.operands]
+        if e.word == "not":
+            return Apply(c.CONDITIONS["not"], (parts[0],))
+        return _folded(c.CONDITIONS[e.word], parts)
+    if isinstance(e, tree.Comparison):
+        sides = [scope.formula(o) for o in e.operands]
+        return _folded(c.CONDITIONS["and"], [Apply(c.CONDITIONS[s], (sides[k], sides[k + 1])) for k, s in enumerate(e.signs)])
+    held = scope.truth(e)
+    return Apply(c.CONDITIONS["true" if held.truth else "false"], ())
+
+
+COMPARE_BITS = 256
+
+
+def _logical(scope: Evaluator, e: tree.Logical) -> TruthValue:
+    if e.word == "not":
+        inner = scope.truth(e.operands[0])
+        return TruthValue(not inner.truth, inner.proven)
+    decides = e.word == "or"
+    proven = True
+    for operand in e.operands:
+        found = scope.truth(operand)
+        if found.truth is decides:
+            return found
+        proven = proven and found.proven
+    return TruthValue(not decides, proven)
+
+
+def compared(scope: Evaluator, e: tree.Comparison, values: list[Value]) -> TruthValue:
+    """Whether a chain of comparisons holds for the values of its operands."""
+    proven = True
+    for place, sign in enumerate(e.signs):
+        found = _compared_pair(scope, e, place, sign, values[place], values[place + 1])
+        if not found.truth:
+            return found
+        proven = proven and found.proven
+    return TruthValue(True, proven)
+
+
+def _compared_pair(scope: Evaluator, e: tree.Comparison, place: int, sign: str, left: Value, right: Value) -> TruthValue:
+    operands = e.operands[place], e.operands[place + 1]
+    if isinstance(left, TextValue) and isinstance(right, TextValue):
+        return TruthValue((left.text == right.text) is (sign == "="), True)
+    if isinstance(left, TruthValue) and isinstance(right, TruthValue):
+        return TruthValue((left.truth == right.truth) is (sign == "="), left.proven and right.proven)
+    if isinstance(left, PointValue) and isinstance(right, PointValue) and len(left.items) == len(right.items):
+        parts = [compare(a, b, "=") for a, b in zip(left.items, right.items, strict=True)]
+        return TruthValue(all(p.truth for p in parts) is (sign == "="), all(p.proven for p in parts))
+    if isinstance(left, Scalar) and isinstance(right, Scalar) and (left.gap or right.gap):
+        return TruthValue((left.gap and right.gap) is (sign == "="), True)
+    one, other = scope.as_number(left, operands[0]), scope.as_number(right, operands[1])
+    scope.unit(Apply(c.CONDITIONS[sign], (one.formula, other.formula)), e)
+    return compare(one, other, sign)
+
+
+def pieces(scope: Evaluator, e: tree.Pieces) -> Value | None:
+    """A piecewise value without variables: the first piece whose condition holds."""
+    if (scope.variables and scope.holds_variable(e)) or _holds_list(scope, [condition for _, condition in e.pieces]):
+        return None
+    proven = True
+    chosen = e.otherwise
+    for value, condition in e.pieces:
+        held = scope.truth(condition)
+        proven = proven and held.proven
+        if held.truth:
+            chosen = value
+            break
+    if chosen is None:
+        raise refusal("no-piece", "none of these conditions holds, and there is no 'otherwise'", e)
+    found = scope.value(chosen)
+    return changed(found, proven=False) if isinstance(found, Scalar) and not proven else found
+
+
+def _holds_list(scope: Evaluator, conditions: list[tree.Expression]) -> bool:
+    names = frozenset().union(*(tree.free_names(e) for e in conditions))
+    return any(isinstance(scope.names.find(n), ListValue) for n in names - scope.variables)
+
+
+def choices(scope: Evaluator, e: tree.Pieces) -> Formula:
+    found = c.UNDEFINED if e.otherwise is None else scope.formula(e.otherwise)
+    for value, condition in reversed(e.pieces):
+        found = choose(scope.condition(condition), scope.formula(value), found)
+    return found
+
+
+_SIGNS: dict[str, Callable[[Any, Any], Any]] = {
+    "<": operator.lt, ">": operator.gt, "<=": operator.le, ">=": operator.ge, "=": operator.eq, "!=": operator.ne,
+}  # fmt: skip
+
+
+def _folded(entry: Any, parts: list[Formula]) -> Formula:
+    found = parts[0]
+    for part in parts[1:]:
+        found = Apply(entry, (found, part))
+    return found
+
+
+def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
+    """Compare two numbers: exactly where both are exact, else by an enclosure of their difference, else as doubles."""
+    holds = _SIGNS[sign]
+    if left.exact is not None and right.exact is not None:
+        return TruthValue(bool(holds(left.exact, right.exact)), True)
+    difference = c.subtract(left.formula, right.formula)
+    ball = enclosure(Tape([difference], []), COMPARE_BITS)
+    if ball is not None and ball.is_finite() and not ball.contains(0):
+        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), not rests_on_doubles(difference))
+    if certain_value(difference).exact == 0:
+        return TruthValue(bool(holds(0, 0)), not rests_on_doubles(difference))
+    return TruthValue(bool(holds(left.value, right.value)), False)
