@@ -19,7 +19,7 @@ from .cursor import Builtins
 from .ink import NotInked, applied
 from .messages import Edit
 from .parser import Reading, parse
-from .spaces import coordinates, kind_of_surface
+from .shapes import coordinates, kind_of_surface
 from .vocabulary import NOUNS, OPTIONS, STATEMENTS
 from .vocabulary.names import RESERVED
 

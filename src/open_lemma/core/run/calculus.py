@@ -15,7 +15,7 @@ from ..formula.forms import form_of
 from ..formula.nodes import Formula, Number, variables
 from ..formula.typeset import name_tex, tex
 from ..language import tree
-from ..language.kinds import gives_formula
+from ..language.shapes import gives_formula
 from ..numerics.evidence import weakest
 from ..numerics.integrals import Integral, NoIntegral, double_integral, integral_of
 from ..numerics.limits import Limit, Side, limit_of

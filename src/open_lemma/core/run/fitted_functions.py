@@ -18,9 +18,8 @@ from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, subs
 from ..formula.tape import NoBall, Tape
 from ..formula.units import NONE, MixedUnits, Unit, unit_of
 from ..language import tree
-from ..language.fits import columns_of, model_names, polynomial_degree
 from ..language.messages import advise
-from ..language.questions import is_infinite, unwrapped
+from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation import Ends, Kind, NotInterpolable, interpolate

@@ -11,7 +11,7 @@ import numpy as np
 from ..formula.calculus import NoDerivative
 from ..formula.catalogue import BUILTINS
 from ..language import tree
-from ..language.checker import check
+from ..language.checking.checker import check
 from ..language.messages import Refused
 from ..language.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit

@@ -9,7 +9,7 @@ from ..formula import catalogue as c
 from ..formula.estimates import place_error
 from ..formula.nodes import Formula
 from ..language import tree
-from ..language.questions import unwrapped
+from ..language.shapes import unwrapped
 from ..language.vocabulary import NOUNS
 from ..numerics.closeup import close_up
 from ..numerics.evidence import weakest

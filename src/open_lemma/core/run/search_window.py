@@ -16,7 +16,7 @@ from ..formula.nodes import Formula, Given, Number, variables, walk
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused, advise, replace
-from ..language.questions import conjuncts, is_infinite, unwrapped
+from ..language.shapes import conjuncts, is_infinite, unwrapped
 from ..numerics.refine import bits_for, certain_digits
 from ..numerics.stationary import Condition
 from .evaluate.evaluator import Evaluator

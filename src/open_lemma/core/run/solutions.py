@@ -17,7 +17,7 @@ from ..formula.tape import Tape
 from ..formula.typeset import name_tex, tex
 from ..language import tree
 from ..language.messages import advise
-from ..language.questions import is_condition
+from ..language.shapes import is_condition
 from ..numerics.certify import Proof
 from ..numerics.equations import Proposed, propose
 from ..numerics.evidence import Evidence, weakest

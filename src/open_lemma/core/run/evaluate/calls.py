@@ -14,7 +14,7 @@ from ...formula.nodes import Apply, Formula, Given, Named, Variable, substitute,
 from ...formula.tape import Tape
 from ...formula.units import Unit
 from ...language import tree
-from ...language.kinds import gives_formula
+from ...language.shapes import gives_formula
 from ..undefined import format_short
 from ..values import GAP, DefinedFunction, FunctionValue, Scalar, Value
 from .list_functions import list_call
@@ -25,6 +25,7 @@ if TYPE_CHECKING:
 
 
 def named(scope: Evaluator, e: tree.Name) -> Value | None:
+    """What a name stands for, where that is no number: a list, a table, a function. None: a variable, a number, or nothing."""
     if e.name in scope.variables:
         return None
     found = scope.names.find(e.name)
@@ -34,6 +35,7 @@ def named(scope: Evaluator, e: tree.Name) -> Value | None:
 
 
 def plain_call(scope: Evaluator, e: tree.Call) -> Value | None:
+    """The value of a call of a `define` function or of a function of lists. None: the call is part of a formula. Raises Refused."""
     if not isinstance(e.function, tree.Name):
         return None
     found = scope.names.find(e.function.name)
@@ -51,6 +53,7 @@ def asked(scope: Evaluator, e: tree.Request) -> Value | None:
 
 
 def name_formula(scope: Evaluator, e: tree.Name) -> Formula:
+    """A name in a formula: a variable, what it stands for, or a constant."""
     if e.name in scope.variables:
         return Variable(e.name)
     found = scope.names.find(e.name)
@@ -60,6 +63,7 @@ def name_formula(scope: Evaluator, e: tree.Name) -> Formula:
 
 
 def call_formula(scope: Evaluator, e: tree.Call) -> Formula:
+    """A call in a formula, of a function of the script or of the catalogue, with its primes. Raises Refused."""
     primes = 0
     function: tree.Expression = e.function
     if isinstance(function, tree.Prime):

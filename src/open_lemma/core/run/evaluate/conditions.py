@@ -123,6 +123,7 @@ def _holds_list(scope: Evaluator, conditions: list[tree.Expression]) -> bool:
 
 
 def choices(scope: Evaluator, e: tree.Pieces) -> Formula:
+    """Pieces as a formula: each with its condition, undefined where none holds."""
     found = c.UNDEFINED if e.otherwise is None else scope.formula(e.otherwise)
     for value, condition in reversed(e.pieces):
         found = choose(scope.condition(condition), scope.formula(value), found)

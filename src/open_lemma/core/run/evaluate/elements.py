@@ -51,6 +51,7 @@ def place_number(place: FoundPlace) -> Scalar:
 
 
 def as_text(value: Value, e: tree.Expression) -> str:
+    """A value as it is joined to a text. Raises Refused for what has no short text."""
     if isinstance(value, TextValue):
         return value.text
     if isinstance(value, Scalar):
@@ -64,6 +65,7 @@ def as_text(value: Value, e: tree.Expression) -> str:
 
 
 def items_of(value: Value) -> tuple[Value, ...]:
+    """The elements of a list of any kind; a single value is one."""
     if isinstance(value, ItemsValue):
         return value.items
     if isinstance(value, ListValue):

@@ -14,8 +14,8 @@ from ...formula.inexact import rests_on_doubles
 from ...formula.nodes import Apply, Formula, Given, Named, Number, variables, walk
 from ...formula.units import MixedUnits, Unit, unit_of
 from ...language import tree
-from ...language.kinds import gives_formula
 from ...language.messages import Message, Refused, advise, replace
+from ...language.shapes import gives_formula
 from ..undefined import format_short, no_value
 from ..values import GAP, FindingValue, Frame, ListValue, Scalar, TextValue, TruthValue, Value
 from . import calls, comprehensions, conditions, forms, lists, parts, ranges, units
@@ -187,6 +187,7 @@ class Evaluator:
         return found
 
     def given(self, value: Value, name: str, e: tree.Expression) -> Formula:
+        """A value as a leaf of a formula, under the name that it has. Raises Refused where it is no number or list of numbers."""
         if isinstance(value, Scalar):
             self.note(value.formula, name)
             return Named(name, value.formula) if name else value.formula

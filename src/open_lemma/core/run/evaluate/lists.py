@@ -25,6 +25,7 @@ def list_of(scope: Evaluator, e: tree.ListOf) -> Value:
 
 
 def joined(scope: Evaluator, e: tree.Join) -> Value:
+    """Two lists, texts or values one behind the other; units must be the same. Raises Refused."""
     left, right = scope.value(e.left), scope.value(e.right)
     if isinstance(left, TextValue) or isinstance(right, TextValue):
         return TextValue(as_text(left, e.left) + as_text(right, e.right))
@@ -41,6 +42,7 @@ def joined(scope: Evaluator, e: tree.Join) -> Value:
 
 
 def list_value(formula: Formula, unit: Unit | None, e: tree.Expression) -> ListValue:
+    """A formula over lists of one length, element by element: exactly where they are short and exact, else in doubles. Raises Refused."""
     lists = [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)]
     lengths = sorted({(n.name, len(n.data)) for n in lists})
     if len({length for _, length in lengths}) > 1:

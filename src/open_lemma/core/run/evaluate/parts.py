@@ -28,6 +28,7 @@ if TYPE_CHECKING:
 
 
 def field(scope: Evaluator, e: tree.Field) -> Value:
+    """A part by its name: a column of a table, a coordinate, a part of a fit or of a finding. Raises Refused."""
     target = scope.value(e.target)
     written = scope.text[e.target.start : e.target.end]
     if isinstance(target, TableValue):
@@ -51,6 +52,7 @@ def field(scope: Evaluator, e: tree.Field) -> Value:
 
 
 def index(scope: Evaluator, e: tree.Index) -> Value:
+    """An element or a slice, counted from 1; of lists in lists one place each. Raises Refused."""
     found = scope.value(e.target)
     for place in e.places:
         found = _picked(scope, found, place, e)

@@ -12,7 +12,7 @@ from ...formula.exact import rational
 from ...formula.exact_lists import MAX_EXACT_LIST
 from ...formula.units import Unit
 from ...language import tree
-from ...language.kinds import step_message
+from ...language.checking.lists import step_message
 from ...language.messages import Refused, advise
 from ..values import ListValue, Scalar
 from .refusals import refusal
@@ -24,6 +24,7 @@ MAX_LIST = 5_000_000
 
 
 def gone_through(scope: Evaluator, window: tree.Window) -> ListValue:
+    """The numbers from low to high that a `for` goes through, in steps of 1 where none is said."""
     assert window.low is not None
     assert window.high is not None
     step = window.step if window.step is not None or window.count is not None else tree.Number(window.end, window.end, "1")
@@ -31,6 +32,7 @@ def gone_through(scope: Evaluator, window: tree.Window) -> ListValue:
 
 
 def range_of(scope: Evaluator, e: tree.Range) -> ListValue:
+    """A range as a list, both ends belonging to it; exact where its ends and its step are. Raises Refused."""
     low, high = scope.number(e.low), scope.number(e.high)
     unit = scope.unit(c.subtract(high.formula, low.formula), e)
     if e.count is not None:

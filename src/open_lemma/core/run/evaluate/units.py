@@ -17,6 +17,7 @@ if TYPE_CHECKING:
 
 
 def quantity(scope: Evaluator, e: tree.Quantity) -> Value:
+    """A number or a list with a unit behind it; what has a unit already takes no second. Raises Refused."""
     unit = unit_said(e)
     found = scope.value(e.value)
     if isinstance(found, FindingValue):

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
 
 def block(run: Interpreter, body: tuple[tree.Statement, ...], frame: Frame) -> Any:
+    """The statements of a block in their order; gives the value of a `return` that was met, else NOTHING."""
     quick = run.loops.quick
     for statement in body:
         plain = quick.get(id(statement))
@@ -59,6 +60,7 @@ def _opened(run: Interpreter, statement: tree.Statement, frame: Frame, moving: f
 
 
 def moving_in(run: Interpreter, statement: tree.Statement) -> frozenset[str]:
+    """The names whose values a block may change, worked out once for each block."""
     found = run.loops.moved.get(id(statement))
     if found is None:
         parameters = statement.parameters if isinstance(statement, tree.Define) else ()
@@ -67,6 +69,7 @@ def moving_in(run: Interpreter, statement: tree.Statement) -> frozenset[str]:
 
 
 def for_each(run: Interpreter, loop: tree.For, frame: Frame) -> Any:
+    """A `for` loop: its variable is its own, and what is new in its block ends with it."""
     name = loop.window.name
     hidden = frame.get(name, NOTHING) if name in frame else NOTHING
 
@@ -110,6 +113,8 @@ def _gone_through(run: Interpreter, window: tree.Window, frame: Frame) -> Iterat
 
 
 def while_true(run: Interpreter, loop: tree.While, frame: Frame) -> Any:
+    """A `while` loop, until its condition no longer holds."""
+
     def work() -> Any:
         passes = 0
         while _holds(run, loop.condition, frame):
@@ -140,6 +145,7 @@ def _before(run: Interpreter, loop: tree.For | tree.While, frame: Frame) -> dict
 
 
 def branch(run: Interpreter, statement: tree.If, frame: Frame) -> Any:
+    """An `if` with its branches: the first whose condition holds."""
     for branch in statement.branches:
         held = branch.condition is None or _holds(run, branch.condition, frame)
         note = "" if branch.condition is None else "holds" if held else "does not hold"

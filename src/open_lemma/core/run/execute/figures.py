@@ -21,6 +21,7 @@ MAX_FIGURES = 60
 
 
 def figure(run: Interpreter, figure: tree.Figure, frame: Frame) -> Any:
+    """A figure with its block. Raises Refused."""
     local = Frame({}, frame)
     builder = _new_builder(run, figure, local)
     outside, run.builder = run.builder, builder
@@ -51,6 +52,7 @@ def _body(run: Interpreter, body: tuple[tree.Statement, ...], local: Frame) -> N
 
 
 def panel(run: Interpreter, panel: tree.Panel, frame: Frame) -> Any:
+    """A panel of the figure that is open."""
     assert run.builder is not None
     local = Frame({}, frame)
     run.builder.open_panel(panel, run.scope_of(local))
@@ -60,6 +62,7 @@ def panel(run: Interpreter, panel: tree.Panel, frame: Frame) -> Any:
 
 
 def inset(run: Interpreter, inset: tree.Inset, frame: Frame) -> Any:
+    """An inset of the panel that is open."""
     assert run.builder is not None
     local = Frame({}, frame)
     outside = run.builder.open_inset(inset, run.scope_of(local))
@@ -69,6 +72,7 @@ def inset(run: Interpreter, inset: tree.Inset, frame: Frame) -> Any:
 
 
 def setting(run: Interpreter, statement: tree.Statement, frame: Frame) -> Any:
+    """A setting of the figure that is open: axes, legend, size and their like."""
     assert run.builder is not None
     run.builder.setting(statement, run.scope_of(frame))
     run.step(statement, frame, {})
@@ -96,6 +100,7 @@ def _figure_name(run: Interpreter, node: tree.Node) -> str:
 
 
 def lone_figure(run: Interpreter, request: tree.Request, frame: Frame) -> None:
+    """A drawing request outside of figures: a figure of its own."""
     scope = run.scope_of(frame)
     builder = _new_builder(run, request, frame)
     builder.draw(request, scope)

@@ -24,6 +24,8 @@ MAX_CALLS = 400  # of `define` functions within each other
 
 
 def define(run: Interpreter, d: tree.Define, frame: Frame) -> Any:
+    """A `define` block as a function: of values, and of doubles for drawings."""
+
     def scalar(*arguments: Any) -> Any:
         found = raw_number(_call(run, d, tuple(arguments)))
         if found is None:
@@ -76,6 +78,7 @@ def _call(run: Interpreter, d: tree.Define, arguments: tuple[Any, ...]) -> Value
 
 
 def give_back(run: Interpreter, statement: tree.Return, frame: Frame) -> Any:
+    """A `return`: the value that the function gives."""
     found = quick_number(run, statement.value, frame) if not isinstance(statement.value, tree.Request) else None
     if found is None:
         found = run.scope_of(frame).value(statement.value)

@@ -15,6 +15,7 @@ if TYPE_CHECKING:
 
 
 def reuse(run: Interpreter, statement: tree.Statement, kept: Remembered) -> None:
+    """Take over what a statement gave in the run before, at the lines and numbers that it has now."""
     first = run.line_of(statement.start)
     run.names.update(kept.names)
     if isinstance(statement, tree.Definition) and isinstance(kept.names.get(statement.name), FindingValue):
@@ -40,6 +41,7 @@ def reuse(run: Interpreter, statement: tree.Statement, kept: Remembered) -> None
 
 
 def remember(run: Interpreter, statement: tree.Statement, marks: tuple[int, int, int, int]) -> None:
+    """Keep what a statement gave for the next run. marks: how many findings, figures, readings, messages there were before it."""
     assert run.memory is not None
     findings, figures, readings, messages = marks
     names = {n: run.names[n] for n in tree.defined_names(statement) if n in run.names}

@@ -10,7 +10,7 @@ import numpy as np
 
 from ...formula.catalogue import BUILTINS
 from ...language import tree
-from ...language.checker import broken_names, check
+from ...language.checking.checker import broken_names, check
 from ...language.messages import Message, Refused, message_record
 from ...language.parser import Reading, parse
 from ...record.events import FindingEvent, MessageEvent, ProgressEvent
@@ -114,6 +114,7 @@ class Interpreter:
         return Evaluator(self.text, names, self._request_value, say=self._say, warn=self.warn)
 
     def run(self, only: str | None, onwards: bool) -> Outcome:
+        """Run the statements, or those of one part with what they need. Raises UnknownPart."""
         statements = self.reading.script.statements
         if only is not None and only not in [s.title for s in statements if isinstance(s, tree.Part)]:
             raise UnknownPart(only)
@@ -246,6 +247,7 @@ class Interpreter:
         self.emit(event.as_record())
 
     def step(self, statement: tree.Node, frame: Frame, changed: dict[str, Any], note: str = "", gone: tuple[str, ...] = ()) -> None:
+        """Tell the walk that a statement was carried out: the names that it changed, and those that ended."""
         if self.trace is None or self.quiet:
             return
         line = self.line_of(statement.start)
@@ -271,6 +273,8 @@ class Interpreter:
         return self.request(request, scope)[1]
 
     def request(self, request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
+        """Work out a request, with word of its progress. Raises Refused."""
+
         def found(node: tree.Node, count: int) -> None:
             self.emit(ProgressEvent(line=self.line_of(node.start), found=count).as_record())
 

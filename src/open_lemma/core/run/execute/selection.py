@@ -32,6 +32,7 @@ def numbers_of(script: tree.Script) -> dict[int, int]:
 
 
 def figure_names_of(script: tree.Script) -> dict[int, str]:
+    """The name of each figure by its place: its own, or `figure_1`, … as the text has them."""
     found: dict[int, str] = {}
     taken = {n.name for n in tree.walk(script) if isinstance(n, tree.Figure) and n.name is not None}
 

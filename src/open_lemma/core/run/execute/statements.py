@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING, Any
 from ...formula.catalogue import ENTRIES, subtract
 from ...formula.nodes import Apply
 from ...language import tree
-from ...language.kinds import gives_formula
+from ...language.shapes import gives_formula
 from ...language.vocabulary import NOUNS
 from ..comparing import compared_fits
 from ..evaluate.calls import derived
@@ -32,6 +32,7 @@ if TYPE_CHECKING:
 
 
 def definition(run: Interpreter, d: tree.Definition, frame: Frame) -> Any:
+    """A definition: of a value, a function, or of what a request finds. Raises Refused."""
     if run.loops.depth and d.parameters is None:
         raw = quick_number(run, d.body, frame)
         if raw is not None:
@@ -83,6 +84,7 @@ def _function(d: tree.Definition, scope: Evaluator) -> FunctionValue:
 
 
 def tune(run: Interpreter, t: tree.Tune, frame: Frame) -> Any:
+    """A tuned value with its span. Raises Refused."""
     scope = run.scope_of(frame)
     value = scope.number(t.value)
     low, high = scope.span(t.low, t.high, "the span of a tuned value")
@@ -99,6 +101,7 @@ def tune(run: Interpreter, t: tree.Tune, frame: Frame) -> Any:
 
 
 def note(run: Interpreter, n: tree.Note, frame: Frame) -> Any:
+    """Prose for the page."""
     if not run.hidden:
         run.outcome.notes.append({"line": run.line_of(n.start), "text": n.text, **({"part": run.part} if run.part else {})})
     run.step(n, frame, {})
@@ -106,6 +109,7 @@ def note(run: Interpreter, n: tree.Note, frame: Frame) -> Any:
 
 
 def show(run: Interpreter, statement: tree.Show, frame: Frame) -> Any:
+    """`show`: a finding for each item."""
     for item in statement.items:
         _show_one(run, item, statement, frame)
     run.step(statement, frame, {})
@@ -113,6 +117,7 @@ def show(run: Interpreter, statement: tree.Show, frame: Frame) -> Any:
 
 
 def bare(run: Interpreter, statement: tree.Bare, frame: Frame) -> Any:
+    """A line that is an expression: drawn where it is a drawing request, else shown."""
     if draws(statement):
         assert isinstance(statement.expression, tree.Request)
         if run.builder is not None and run.figure_depth == len(run.loops.calls):
@@ -147,6 +152,7 @@ def _show_one(run: Interpreter, item: tree.Expression, statement: tree.Statement
 
 
 def check(run: Interpreter, check: tree.Check, frame: Frame) -> Any:
+    """`check`: whether a condition holds, or two numbers are `within` a tolerance. Raises Refused."""
     scope = run.scope_of(frame)
     within = next((o for o in check.options if o.name == "within"), None)
     condition = check.condition

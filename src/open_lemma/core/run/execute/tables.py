@@ -22,6 +22,7 @@ if TYPE_CHECKING:
 
 
 def table(run: Interpreter, t: tree.Table, frame: Frame) -> Any:
+    """A table, typed or from a file, with its computed columns. Raises Refused."""
     if t.file is None:
         table = typed_table(t)
     else:

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
 def tell_finding(
     run: Interpreter, told: FindingDraft, noun: str, statement: tree.Statement, name: str | None, item: tree.Expression | None = None
 ) -> None:
+    """A finding with the number of its place; one in a loop or a call is one finding, a row for each pass."""
     if run.hidden or run.quiet:
         return
     several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None

@@ -16,8 +16,7 @@ from ...formula.polynomials import polynomial_factors
 from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
-from ...language.questions import unwrapped
-from ...language.spaces import coordinates, kind_of_surface
+from ...language.shapes import coordinates, kind_of_surface, unwrapped
 from ...numerics.interpolation import NotInterpolable
 from ...numerics.plane import surface_through
 from ...numerics.surfaces.sections import plane_of
