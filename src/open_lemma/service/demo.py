@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from ..core.editing.uses import columns_used
 from ..core.formula.catalogue import BUILTINS
-from ..core.language.uses import columns_used
 from ..engine.local import Event
 from ..store import folios as store
 from ..store.tables import put_table

@@ -5,15 +5,17 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Iterator
+from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
 from flask import Response, request
 
+from ..core.editing.actions import apply_actions, read_action
+from ..core.editing.changes import NotInked, renamed
+from ..core.editing.description import describe
 from ..core.formula.catalogue import BUILTINS
-from ..core.language.ink import NotInked, renamed
 from ..core.language.messages import edit_record
-from ..core.language.pen import Action, dressing, inked
 from ..core.language.source import Source
 from ..core.record.events import EVENTS
 from ..core.record.plain import plain
@@ -130,13 +132,13 @@ def ink(json_data: Inking) -> Edits:
 @blueprint.output(Dressing)
 def dress(json_data: DressingAsked) -> Dressing:
     """What the script says of a drawn thing now, read from its tree."""
-    return Dressing(**dressing(json_data.script, BUILTINS, json_data.line, json_data.window, json_data.figure))
+    return Dressing(**asdict(describe(json_data.script, BUILTINS, json_data.line, json_data.window, json_data.figure)))
 
 
 def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
     """The script with what was done by hand, and the edits; refused where it cannot be written."""
     try:
-        script, edits = inked(asked.script, [Action(a.do, a.line, a.more) for a in asked.actions], BUILTINS)
+        script, edits = apply_actions(asked.script, [read_action(a.do, a.line, a.more) for a in asked.actions], BUILTINS)
     except NotInked as reason:
         raise Refusal(422, "not-inked", str(reason)) from None
     source = Source(asked.script)

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
-from ..core.language.parser import MAX_SCRIPT_CHARACTERS
+from ..core.language.syntax.parser import MAX_SCRIPT_CHARACTERS
 from ..files.figures import DPIS
 from ..store.folios import MAX_TITLE
 

@@ -15,8 +15,8 @@ from typing import Any
 import numpy as np
 from sqlalchemy.orm import Session
 
+from ..core.editing.uses import columns_used
 from ..core.formula.catalogue import BUILTINS
-from ..core.language.uses import columns_used
 from ..core.run.tables import FileTable
 from ..engine.local import Event, JobFailed
 from ..files.ready import PlainColumn, packed, ready

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language import tree
-from open_lemma.core.language.parser import parse
+from open_lemma.core.language.syntax.parser import parse
 
 
 def shape_of(script: str) -> str:

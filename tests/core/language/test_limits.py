@@ -8,8 +8,8 @@ import pytest
 
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language.messages import MOST
-from open_lemma.core.language.parser import MAX_SCRIPT_CHARACTERS, parse
-from open_lemma.core.language.tokens import MAX_LINES, MAX_TOKENS
+from open_lemma.core.language.syntax.parser import MAX_SCRIPT_CHARACTERS, parse
+from open_lemma.core.language.syntax.tokens import MAX_LINES, MAX_TOKENS
 from open_lemma.core.run.execute.interpreter import read, run
 
 

@@ -6,7 +6,7 @@ import pytest
 
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language import tree
-from open_lemma.core.language.parser import parse
+from open_lemma.core.language.syntax.parser import parse
 from tests.core.language.shapes import shape_of
 
 CASES = [

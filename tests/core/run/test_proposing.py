@@ -7,9 +7,9 @@ import time
 import numpy as np
 import pytest
 
+from open_lemma.core.editing.actions import apply_actions, read_action
+from open_lemma.core.editing.changes import NotInked
 from open_lemma.core.formula.catalogue import BUILTINS
-from open_lemma.core.language.ink import NotInked
-from open_lemma.core.language.pen import Action, inked
 from open_lemma.core.numerics.fitting.standard_models import MODELS, suitable
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.proposing import NotProposed, propose
@@ -60,7 +60,7 @@ show 1
 
 
 def ink(script: str, line: int, **more: object) -> str:
-    return inked(script, [Action("fit", line, {"formula": "a + b*x", "parameters": ["a", "b"], **more})], BUILTINS)[0]
+    return apply_actions(script, [read_action("fit", line, {"formula": "a + b*x", "parameters": ["a", "b"], **more})], BUILTINS)[0]
 
 
 def test_a_fit_is_inked_above_its_figure_and_drawn_in_it() -> None:
@@ -135,8 +135,8 @@ def test_a_fit_from_its_own_values_ends_where_it_is() -> None:
     formula = "A*sin(w*x + p) + c"
     seen = propose(script, 3, None, time.monotonic, formula, {"A": 1.0, "w": 9.0, "p": 0.0, "c": 0.0})["fits"][0]
     values = {p["name"]: p["value"] for p in seen["parameters"]}
-    action = Action("fit", 3, {"window": 3, "name": "fitted", "formula": formula, "parameters": list(values), "starts": values})
-    text, _ = inked(script, [action], BUILTINS)
+    action = read_action("fit", 3, {"window": 3, "name": "fitted", "formula": formula, "parameters": list(values), "starts": values})
+    text, _ = apply_actions(script, [action], BUILTINS)
     outcome = run(text)
     (finding,) = [f for f in outcome.findings if f.noun == "fit"]
     for parameter in finding.as_record()["values"][0]["parameters"]:

@@ -187,14 +187,14 @@ def test_figures_are_described_in_words() -> None:
 
 
 def test_a_fault_of_ours_costs_a_line_and_goes_to_the_log(monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture) -> None:
-    import open_lemma.core.run.execute.interpreter as interpreter
+    from open_lemma.core.run.execute import statements
 
     secret = str(4711)
 
     def broken(*_: object) -> None:
         raise KeyError(secret)
 
-    monkeypatch.setattr(interpreter, "check_finding", broken)
+    monkeypatch.setattr(statements, "check_finding", broken)
     outcome = run("show 1\ncheck 2 = 2\nshow 3", on_fault=log_fault)
     told: list[tuple[str, int]] = []
     run("show 1\ncheck 2 = 2\nshow 3", on_fault=lambda trouble, line, _: told.append((type(trouble).__name__, line)))

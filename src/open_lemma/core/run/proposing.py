@@ -13,7 +13,7 @@ from ..formula.catalogue import BUILTINS
 from ..language import tree
 from ..language.checking.checker import check
 from ..language.messages import Refused
-from ..language.parser import parse
+from ..language.syntax.parser import parse
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.standard_models import StandardModel, suitable
 from .evaluate.evaluator import Evaluator

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from .. import tree
-from ..cursor import Builtins, nearest
+from ..builtins import Builtins
 from ..messages import Fix, advise, replace
+from ..nearness import nearest
 from .context import CheckContext
 from .kinds import WORDS, Kind, Known, Scope
 

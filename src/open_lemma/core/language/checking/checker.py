@@ -11,10 +11,10 @@ from collections.abc import Callable
 from typing import Any
 
 from .. import tree
-from ..cursor import Builtins
+from ..builtins import Builtins
 from ..messages import advise
-from ..parser import Reading
 from ..shapes import FIGURE_ONLY
+from ..syntax.parser import Reading
 from ..vocabulary.names import canonical_name
 from .blocks import branches, define, for_each, give_back, note, table, tune, while_true
 from .calls import prime_target

@@ -6,9 +6,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from .. import tree
-from ..cursor import Builtins
+from ..builtins import Builtins
 from ..messages import Fix, Message, Messages, advise
-from ..parser import Reading
+from ..syntax.parser import Reading
 from .kinds import WORDS, Kind, Known, Scope
 
 

@@ -8,8 +8,8 @@ from collections.abc import Callable
 from typing import Any
 
 from .. import tree
-from ..cursor import nearest
 from ..messages import advise, replace
+from ..nearness import nearest
 from ..shapes import gives_formula
 from ..vocabulary import NOUNS
 from .calls import call_kind, name_kind, no_number

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from .. import tree
-from ..cursor import nearest
 from ..messages import Fix, advise, replace
+from ..nearness import nearest
 from ..shapes import _SHEET_WORDS, _WINDOW_WORDS
 from ..vocabulary import STATEMENTS
 from ..vocabulary.names import CORNERS, STYLES

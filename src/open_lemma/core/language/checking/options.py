@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from .. import tree
-from ..cursor import nearest
 from ..messages import advise, replace
+from ..nearness import nearest
 from ..shapes import conjuncts, is_infinite
 from ..vocabulary import NOUNS, OPTIONS
 from ..vocabulary.names import LIKELY_MEANT

@@ -1,6 +1,20 @@
+"""Blocks: `if`, `for`, `while`, `define`, `return`."""
+
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from .. import tree
+from ..messages import advise, replace
+from .definitions import variables_of
+from .tokens import Token
+
+if TYPE_CHECKING:
+    from .statements import StatementReader
+
+
 def return_(reader: StatementReader) -> tree.Statement:
+    """`return VALUE`"""
     word = reader.take()
     if reader.at_line_end():
         reader.refuse("return-value", "'return' gives a value back", advise("return level"), token=word)
@@ -9,6 +23,7 @@ def return_(reader: StatementReader) -> tree.Statement:
 
 
 def if_(reader: StatementReader) -> tree.Statement:
+    """`if CONDITION:` … `else if CONDITION:` … `else:` …"""
     word = reader.take()
     branches = [_branch(reader, word, reader.expression(), "if")]
     while reader.token.is_word("else"):
@@ -28,6 +43,7 @@ def _branch(reader: StatementReader, word: Token, condition: tree.Expression | N
 
 
 def for_(reader: StatementReader) -> tree.Statement:
+    """`for NAME from LOW to HIGH:` …"""
     word = reader.take()
     window = reader.window()
     head_end = reader.before.end
@@ -36,6 +52,7 @@ def for_(reader: StatementReader) -> tree.Statement:
 
 
 def while_(reader: StatementReader) -> tree.Statement:
+    """`while CONDITION:` …"""
     word = reader.take()
     condition = reader.expression()
     head_end = reader.before.end
@@ -44,6 +61,7 @@ def while_(reader: StatementReader) -> tree.Statement:
 
 
 def define(reader: StatementReader) -> tree.Statement:
+    """`define NAME(NAMES):` …"""
     word = reader.take()
     token = reader.need_name("a name must follow 'define'")
     name = reader.name_of(token)
@@ -59,7 +77,7 @@ def define(reader: StatementReader) -> tree.Statement:
         reader.take()
         reader.take()
     else:
-        parameters = parameters(reader)
+        parameters = variables_of(reader)
     head_end = reader.before.end
     body = tuple(reader.block("define"))
     return tree.Define(word.start, body[-1].end if body else head_end, name, token.end, parameters, body, head_end)

@@ -1,6 +1,19 @@
+"""Definitions: `name = …`, `f(x) = … for x from … to …`, tuned values; a unit behind a value."""
+
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from .. import tree
+from ..messages import Fix, advise, replace
+from .tokens import Token
+
+if TYPE_CHECKING:
+    from .statements import StatementReader
+
+
 def definition(reader: StatementReader) -> tree.Statement:
+    """`NAME = VALUE`, `NAME(NAMES) = FORMULA for NAME from LOW to HIGH`"""
     token = reader.take()
     name = reader.name_of(token)
     if reader.builtins.is_protected(name):
@@ -8,7 +21,7 @@ def definition(reader: StatementReader) -> tree.Statement:
             "protected-name", f"'{token.text}' is built in and keeps its meaning",
             replace(token.start, token.end, f"{token.text}_1"), token=token,
         )  # fmt: skip
-    parameters = parameters(reader) if reader.token.is_sign("(") else None
+    parameters = variables_of(reader) if reader.token.is_sign("(") else None
     reader.need_sign("=", "definition", "a definition needs =")
     domain: tuple[tree.Window, ...] = ()
     if reader.at_request():
@@ -31,7 +44,8 @@ def definition(reader: StatementReader) -> tree.Statement:
     return tree.Definition(token.start, end, name, token.end, parameters, body, domain)
 
 
-def parameters(reader: StatementReader) -> tuple[str, ...]:
+def variables_of(reader: StatementReader) -> tuple[str, ...]:
+    """The names in the brackets of a function, each once."""
     reader.take()
     names: list[str] = []
     while True:
@@ -75,6 +89,7 @@ def unit_behind(reader: StatementReader, value: tree.Expression) -> tree.Express
 
 
 def tune(reader: StatementReader) -> tree.Statement:
+    """`tune NAME = NUMBER from LOW to HIGH step STEP`"""
     word = reader.take()
     token = reader.need_name()
     reader.need_sign("=", "tune", "a tuned value needs a value", advise("= ..."))

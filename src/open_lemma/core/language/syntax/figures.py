@@ -1,6 +1,19 @@
+"""Figures, panels, insets, and the words inside of them."""
+
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from .. import tree
+from ..messages import advise, replace
+from .tokens import Kind
+
+if TYPE_CHECKING:
+    from .statements import StatementReader
+
+
 def figure(reader: StatementReader) -> tree.Statement:
+    """`figure NAME "TITLE", ROWS by COLUMNS:` …"""
     word = reader.take()
     name = title = None
     if reader.stands(Kind.NAME):
@@ -18,6 +31,7 @@ def figure(reader: StatementReader) -> tree.Statement:
 
 
 def panel(reader: StatementReader) -> tree.Statement:
+    """`panel "TITLE":` …"""
     word = reader.take()
     title = reader.need_text() if reader.stands(Kind.TEXT) or reader.token.text == '"' else None
     head_end = reader.before.end
@@ -26,6 +40,7 @@ def panel(reader: StatementReader) -> tree.Statement:
 
 
 def inset(reader: StatementReader) -> tree.Statement:
+    """`inset top left, OPTIONS:` …, or `inset at (X, Y)`"""
     word = reader.take()
     words, at = _place_words(reader)
     options = reader.options()
@@ -43,6 +58,7 @@ def _place_words(reader: StatementReader) -> tuple[tuple[str, ...], tree.Express
 
 
 def axis(reader: StatementReader) -> tree.Statement:
+    """`x axis "TEXT" from LOW to HIGH, OPTIONS`"""
     which = reader.take()
     reader.take()
     text = reader.need_text() if reader.stands(Kind.TEXT) or reader.token.text == '"' else None
@@ -56,6 +72,7 @@ def axis(reader: StatementReader) -> tree.Statement:
 
 
 def legend(reader: StatementReader) -> tree.Statement:
+    """`legend top left, OPTIONS`, or `legend at (X, Y)`"""
     word = reader.take()
     words, at = _place_words(reader)
     options = reader.options()
@@ -69,6 +86,7 @@ def true_scale(reader: StatementReader) -> tree.Statement:
 
 
 def shared(reader: StatementReader) -> tree.Statement:
+    """`shared x axis`"""
     word = reader.take()
     which = reader.take().text
     reader.take()
@@ -76,6 +94,7 @@ def shared(reader: StatementReader) -> tree.Statement:
 
 
 def style(reader: StatementReader) -> tree.Statement:
+    """`style WORDS, OPTIONS`"""
     word = reader.take()
     words = [reader.need_plain_word()]
     while reader.stands(Kind.NAME):
@@ -103,6 +122,7 @@ def gridlines(reader: StatementReader) -> tree.Statement:
 
 
 def size(reader: StatementReader) -> tree.Statement:
+    """`size 89 mm by 60 mm`"""
     word = reader.take()
     width = _length(reader)
     reader.need_word("by", "size", "a size is width by height", advise("size 89 mm by 60 mm"))
@@ -126,6 +146,7 @@ def without(reader: StatementReader) -> tree.Statement:
 
 
 def view(reader: StatementReader) -> tree.Statement:
+    """`view azimuth A, elevation E`"""
     word = reader.take()
     if not (reader.token.is_word("azimuth", "elevation")):
         reader.refuse("view", "a view says its azimuth, its elevation, or both, in degrees", advise("view azimuth 40, elevation 25"))
@@ -134,6 +155,7 @@ def view(reader: StatementReader) -> tree.Statement:
 
 
 def text_at(reader: StatementReader) -> tree.Statement:
+    """`text "WORDS" at (X, Y), OPTIONS`"""
     word = reader.take()
     text = reader._joined()
     reader.need_word("at", "text-at", "say where the text stands", advise("at (x, y)"))
@@ -143,6 +165,7 @@ def text_at(reader: StatementReader) -> tree.Statement:
 
 
 def mark(reader: StatementReader) -> tree.Statement:
+    """`mark FINDING, OPTIONS`"""
     word = reader.take()
     finding = reader.expression()
     options = reader.options()
@@ -150,6 +173,7 @@ def mark(reader: StatementReader) -> tree.Statement:
 
 
 def line(reader: StatementReader) -> tree.Statement:
+    """`line from (X, Y) to (X, Y)`, `line horizontal at Y`, `line vertical at X`"""
     word = reader.take()
     which = reader.take().text
     to = None

@@ -1,6 +1,18 @@
+"""`show`, `check`, `compare`."""
+
 from __future__ import annotations
 
+from typing import TYPE_CHECKING
+
+from .. import tree
+from ..vocabulary.names import RESERVED
+
+if TYPE_CHECKING:
+    from .statements import StatementReader
+
+
 def show(reader: StatementReader) -> tree.Statement:
+    """`show VALUE, VALUE, digits N`"""
     word = reader.take()
     if reader.at_request():
         request = reader.request()
@@ -19,6 +31,7 @@ def show(reader: StatementReader) -> tree.Statement:
 
 
 def check(reader: StatementReader) -> tree.Statement:
+    """`check CONDITION, within TOLERANCE`"""
     word = reader.take()
     condition = reader.expression()
     options = reader.options()
@@ -26,6 +39,7 @@ def check(reader: StatementReader) -> tree.Statement:
 
 
 def compare(reader: StatementReader) -> tree.Statement:
+    """`compare FIT, FIT`"""
     word = reader.take()
     items = [reader.expression()]
     while reader.take_sign(","):

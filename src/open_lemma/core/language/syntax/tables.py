@@ -1,4 +1,22 @@
+"""Parts, notes and tables: what holds lines of its own."""
+
 from __future__ import annotations
+
+import re
+import textwrap
+from typing import TYPE_CHECKING
+
+from .. import tree
+from ..messages import advise, replace
+from ..vocabulary.names import canonical_name
+from .tokens import Kind, Token
+
+if TYPE_CHECKING:
+    from .statements import StatementReader
+
+_CELLS = re.compile(r'(?P<comment>#.*)|(?P<text>"[^"\n]*")|(?P<unit>\[[^\]\n]*\])|(?P<plain>[^\s"\[\]#]+)')
+_CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?")
+
 
 def part(reader: StatementReader) -> tree.Statement:
     word = reader.take()
@@ -7,6 +25,7 @@ def part(reader: StatementReader) -> tree.Statement:
 
 
 def note(reader: StatementReader) -> tree.Statement:
+    """`note "WORDS"`, or `note:` with lines of its own"""
     word = reader.take()
     if reader.token.is_sign(":"):
         lines = raw_lines(reader, "note")
@@ -16,6 +35,7 @@ def note(reader: StatementReader) -> tree.Statement:
 
 
 def raw_lines(reader: StatementReader, what: str) -> Token:
+    """The lines of a block as they are typed."""
     reader.take()
     if not reader.stands(Kind.NEWLINE):
         reader.stray()
@@ -31,6 +51,7 @@ def raw_lines(reader: StatementReader, what: str) -> Token:
 
 
 def table(reader: StatementReader) -> tree.Statement:
+    """`table NAME:` with heads and rows, or `table NAME from "FILE"`"""
     word = reader.take()
     token = reader.need_name()
     name = reader.name_of(token)

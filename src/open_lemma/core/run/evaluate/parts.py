@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ...language import tree
-from ...language.cursor import nearest
 from ...language.messages import Refused, advise, replace
+from ...language.nearness import nearest
 from ..values import (
     DefinedFunction,
     FindingValue,

@@ -12,7 +12,7 @@ from ...formula.catalogue import BUILTINS
 from ...language import tree
 from ...language.checking.checker import broken_names, check
 from ...language.messages import Message, Refused, message_record
-from ...language.parser import Reading, parse
+from ...language.syntax.parser import Reading, parse
 from ...record.events import FindingEvent, MessageEvent, ProgressEvent
 from ...record.findings import Finding
 from ..evaluate.evaluator import Evaluator

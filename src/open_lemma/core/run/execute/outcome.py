@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ...figure.model import FigureData
-from ...language.parser import Reading
+from ...language.syntax.parser import Reading
 from ...record.findings import Finding
 from ...record.plain import plain
 from ..figures.notes import Note

@@ -10,7 +10,7 @@ from ...formula.catalogue import BUILTINS
 from ...formula.units import parse_unit
 from ...language import tree
 from ...language.messages import Refused
-from ...language.parser import parse
+from ...language.syntax.parser import parse
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..tables import FileTable, file_table, typed_table

@@ -11,8 +11,8 @@ from ...figure.colours import colour_code, known_names
 from ...figure.draw import BadText, check_text
 from ...figure.letters import missing_letters, named
 from ...language import tree
-from ...language.cursor import nearest
 from ...language.messages import Refused, advise, replace
+from ...language.nearness import nearest
 from ...language.vocabulary import NOUNS, OPTIONS
 from ...language.vocabulary.options import range_of
 from ..evaluate.evaluator import Evaluator

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from . import tree
-from .cursor import Builtins
-from .parser import parse
+from ..language import tree
+from ..language.builtins import Builtins
+from ..language.syntax.parser import parse
 
 
 def columns_used(script: str, builtins: Builtins) -> dict[str, frozenset[str] | None]:

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from . import tree
-from .cursor import nearest
+from .. import tree
+from ..messages import advise, replace
+from ..nearness import nearest
+from ..vocabulary import NOUNS, OPTIONS
+from ..vocabulary.names import LIKELY_MEANT, RESERVED, canonical_name
+from ..vocabulary.options import OPTION_WORDS, is_option, option_of
 from .expressions import ExpressionReader
-from .messages import advise, replace
 from .tokens import Kind, Token
-from .vocabulary import NOUNS, OPTIONS
-from .vocabulary.names import LIKELY_MEANT, RESERVED, canonical_name
-from .vocabulary.options import OPTION_WORDS, is_option, option_of
 
 
 class RequestReader(ExpressionReader):

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from . import tree
-from .cursor import Builtins
-from .messages import Message, Messages, advise
-from .source import Source
+from .. import tree
+from ..builtins import Builtins
+from ..messages import Message, Messages, advise
+from ..source import Source
 from .statements import StatementReader
 from .tokens import TooLong
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
-from . import tree
-from .vocabulary import NOUNS
+from .. import tree
+from ..vocabulary import NOUNS
 
 _OR, _AND, _NOT, _COMPARE, _JOIN, _RANGE, _SUM, _PRODUCT, _SIGN, _FACTORS, _POWER, _ATOM = range(12)
 

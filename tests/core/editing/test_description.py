@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 import pytest
 
+from open_lemma.core.editing.actions import apply_actions, read_action
+from open_lemma.core.editing.description import describe
 from open_lemma.core.formula.catalogue import BUILTINS
-from open_lemma.core.language.pen import Action, dressing, inked
 
 SCRIPT = """xs = [1, 2, 3]
 figure a:
@@ -31,7 +33,7 @@ figure c, 1 by 2:
 
 
 def at(line: int, window: int, figure: int, script: str = SCRIPT) -> dict[str, Any]:
-    return dressing(script, BUILTINS, line, window, figure)
+    return asdict(describe(script, BUILTINS, line, window, figure))
 
 
 def test_a_figure_without_a_title_does_not_take_that_of_the_next() -> None:
@@ -73,5 +75,5 @@ def test_lines_that_hold_nothing_drawn_say_nothing(line: int) -> None:
 
 @pytest.mark.parametrize(("name", "value"), [("width", "2.5"), ("label", '"a, dash dotted"'), ("colour", "brick"), ("marker", "ring")])
 def test_what_is_inked_is_read_back(name: str, value: str) -> None:
-    script, _ = inked(SCRIPT, [Action("option", 3, {"name": name, "value": value})], BUILTINS)
+    script, _ = apply_actions(SCRIPT, [read_action("option", 3, {"name": name, "value": value})], BUILTINS)
     assert at(3, 2, 2, script)["options"][name] == value

@@ -10,7 +10,7 @@ import re
 from dataclasses import dataclass
 from enum import Enum
 
-from .messages import Message, Messages, advise, replace
+from ..messages import Message, Messages, advise, replace
 
 
 class Kind(Enum):

@@ -2,60 +2,17 @@
 
 from __future__ import annotations
 
-import difflib
-from collections.abc import Iterable
-from itertools import islice
-from typing import NoReturn, Protocol
+from typing import NoReturn
 
-from .messages import Fix, Message, Messages, Refused, replace
-from .source import Source
+from ..builtins import Builtins
+from ..messages import Fix, Message, Messages, replace
+from ..source import Source
+from ..vocabulary.names import RESERVED, canonical_name
 from .tokens import Kind, Token, tokenize
-from .vocabulary import NOUNS
-from .vocabulary.names import RESERVED, canonical_name
-
-
-class Builtins(Protocol):
-    """What the language must know of the catalogue; the catalogue itself comes later in the sentence."""
-
-    def is_function(self, name: str) -> bool: ...
-
-    def is_constant(self, name: str) -> bool: ...
-
-    def is_protected(self, name: str) -> bool: ...
-
-    def arity(self, name: str) -> tuple[int, int]:
-        """Least and greatest number of arguments of a function."""
-        ...
-
-    def is_available(self, name: str) -> bool: ...
-
-    def names(self) -> Iterable[str]: ...
 
 
 class Stop(Exception):
     """Reading of this statement ends; its message is already kept."""
-
-
-MOST_KNOWN = 600  # words of about the length that are compared with one that is not known
-
-
-def nearest(word: str, known: Iterable[str]) -> str | None:
-    """The known word that is spelled most alike, if one is near enough to be meant."""
-    # Short words are alike by chance: `f` is not meant for `erf`, nor `foo` for `floor`.
-    reach = 0 if len(word) < 2 else 1 if len(word) < 5 else 3
-    alike = islice((k for k in known if abs(len(k) - len(word)) <= reach), MOST_KNOWN)
-    found = difflib.get_close_matches(word, list(alike), 1, 0.6)
-    return found[0] if found else None
-
-
-def request_meant(word: str) -> str | None:
-    """The request that a word is meant for: one that is spelled nearly so, or for which the handbook has that common word."""
-    near, common = nearest(word, NOUNS), word.lower()
-    if near is not None and near.rstrip("s") == common.rstrip("s"):
-        return near
-    phrases = [(name, [p.strip().lower() for p in noun.common_words.split(",")]) for name, noun in NOUNS.items()]
-    whole = next((name for name, said in phrases if common in said), None)
-    return whole or near or next((name for name, said in phrases if any(common in p.split() for p in said)), None)
 
 
 class Cursor:
@@ -185,6 +142,3 @@ class Cursor:
     def complain(self, code: str, text: str, start: int, end: int, *fixes: Fix, advice: str = "") -> None:
         """Keep an error and read on."""
         self.messages.add(Message("error", code, start, end, text, tuple(fixes), advice))
-
-
-__all__ = ["Builtins", "Cursor", "Refused", "Stop", "nearest"]

@@ -10,13 +10,14 @@ import re
 from collections.abc import Callable
 from typing import NoReturn
 
-from . import tree
-from .cursor import Cursor, Stop, request_meant
-from .messages import Fix, advise, replace
+from .. import tree
+from ..messages import Fix, advise, replace
+from ..nearness import request_meant
+from ..vocabulary import NOUNS
+from ..vocabulary.names import RESERVED
+from ..vocabulary.options import is_option
+from .cursor import Cursor, Stop
 from .tokens import Kind, Token
-from .vocabulary import NOUNS
-from .vocabulary.names import RESERVED
-from .vocabulary.options import is_option
 
 _COMPARISONS = ("<", ">", "<=", ">=", "!=", "=")
 _ENDS = frozenset(",)]")

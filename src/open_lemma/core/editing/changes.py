@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from difflib import SequenceMatcher
 
-from . import tree
-from .messages import Edit
-from .parser import Reading
-from .vocabulary.names import RESERVED, canonical_name
+from ..language import tree
+from ..language.messages import Edit
+from ..language.syntax.parser import Reading
+from ..language.vocabulary.names import RESERVED, canonical_name
 
 
 class NotInked(ValueError):
@@ -152,3 +153,30 @@ class _Places:
             yield self._place(canonical_name(match.group()), match.start(), match.end(), scope)
         if isinstance(node, tree.Definition):
             return
+
+
+# ---------------------------------------------------------------- what has changed
+
+
+def differences(before: str, after: str) -> list[Edit]:
+    """Edits that make one text of another, line by line; of a line only what changed in it."""
+    old, new = before.splitlines(keepends=True), after.splitlines(keepends=True)
+    starts = [0]
+    for line in old:
+        starts.append(starts[-1] + len(line))
+    found = []
+    for tag, a, b, c, d in SequenceMatcher(None, old, new, autojunk=False).get_opcodes():
+        if tag != "equal":
+            found.append(_trimmed(starts[a], "".join(old[a:b]), "".join(new[c:d])))
+    return found
+
+
+def _trimmed(at: int, old: str, new: str) -> Edit:
+    """An edit without what both texts have in common at their beginnings and ends."""
+    start = 0
+    while start < min(len(old), len(new)) and old[start] == new[start]:
+        start += 1
+    end = 0
+    while end < min(len(old), len(new)) - start and old[-1 - end] == new[-1 - end]:
+        end += 1
+    return Edit(at + start, at + len(old) - end, new[start : len(new) - end])

@@ -8,10 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from open_lemma.core.editing.actions import apply_actions, read_action
+from open_lemma.core.editing.changes import NotInked, applied, differences
+from open_lemma.core.editing.script import number_text
 from open_lemma.core.figure.draw import draw
 from open_lemma.core.formula.catalogue import BUILTINS
-from open_lemma.core.language.ink import NotInked, applied
-from open_lemma.core.language.pen import Action, differences, inked, number_text
 from open_lemma.core.run.execute.interpreter import run
 
 SCRIPT = """# the pond
@@ -27,7 +28,7 @@ curve of x^2 for x from 0 to 1
 
 
 def after(*actions: tuple[str, int, dict[str, Any]], script: str = SCRIPT) -> str:
-    text, edits = inked(script, [Action(*a) for a in actions], BUILTINS)
+    text, edits = apply_actions(script, [read_action(*a) for a in actions], BUILTINS)
     assert applied(script, edits) == text
     return text
 
@@ -154,8 +155,8 @@ def test_any_actions_leave_a_script_that_runs_and_draws(actions: list[tuple[str,
     actions at once give the same text as one by one, so that what the stage shows is what the script draws."""
     text = SCRIPT
     for action in actions:
-        text, _ = inked(text, [Action(*action)], BUILTINS)
-    together, edits = inked(SCRIPT, [Action(*a) for a in actions], BUILTINS)
+        text, _ = apply_actions(text, [read_action(*action)], BUILTINS)
+    together, edits = apply_actions(SCRIPT, [read_action(*a) for a in actions], BUILTINS)
     assert together == text == applied(SCRIPT, edits)
     outcome = run(text)
     errors = [m for m in outcome.reading.messages.items if m.severity == "error"]
@@ -193,11 +194,11 @@ surface of x^2 + y^2
     ],
 )  # fmt: skip
 def test_what_is_done_in_space_is_written(action: tuple[str, int, dict[str, Any]], written: str) -> None:
-    text, _ = inked(SPACE, [Action(*action)], BUILTINS)
+    text, _ = apply_actions(SPACE, [read_action(*action)], BUILTINS)
     assert written in text
     assert not run(text).failed
 
 
 def test_a_view_is_written_once() -> None:
-    actions = [Action("view", 1, {"azimuth": a, "elevation": 10}) for a in (10, 20)]
-    assert inked(SPACE, actions, BUILTINS)[0].count("view") == 1
+    actions = [read_action("view", 1, {"azimuth": a, "elevation": 10}) for a in (10, 20)]
+    assert apply_actions(SPACE, actions, BUILTINS)[0].count("view") == 1

@@ -9,16 +9,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from open_lemma.core.editing.changes import NotInked, applied, renamed, text_of, tuned
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language import tree
-from open_lemma.core.language.ink import NotInked, applied, renamed, text_of, tuned
-from open_lemma.core.language.parser import parse
-from open_lemma.core.language.written import expression_text, write_script
+from open_lemma.core.language.syntax.parser import parse
+from open_lemma.core.language.syntax.written import expression_text, write_script
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.handbook import pages
 
-from .programs import programs
-from .test_trees import CASES
+from ..language.programs import programs
+from ..language.test_trees import CASES
 
 SCRIPTS = [script for script, _ in CASES] + [p.example for p in pages() if p.example]
 PROTECTED = frozenset(n for n in BUILTINS.names() if BUILTINS.is_protected(n))
