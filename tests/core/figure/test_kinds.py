@@ -15,7 +15,7 @@ from matplotlib.ft2font import FT2Font
 from PIL import Image
 
 from open_lemma.core.figure import palette
-from open_lemma.core.figure.axes import BadDates, date_ticks, since
+from open_lemma.core.figure.dates import BadDates, date_ticks, since
 from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs

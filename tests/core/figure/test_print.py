@@ -16,11 +16,11 @@ from PIL import Image
 
 from open_lemma.cli import main
 from open_lemma.core.figure import palette
-from open_lemma.core.figure.axes import NumberFormatter
 from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.labels import spread
 from open_lemma.core.figure.letters import missing_letters
 from open_lemma.core.figure.model import FigureData, plain
+from open_lemma.core.figure.numbers import NumberFormatter
 from open_lemma.core.figure.series_marks import series_marks
 from open_lemma.core.figure.space.window import _outline
 from open_lemma.core.run.execute.interpreter import run

@@ -12,8 +12,8 @@ from matplotlib.font_manager import FontProperties
 
 from ..numerics.branches import parted
 from . import palette
-from .axes import NumberFormatter
 from .model import Floats, PanelData, Series
+from .numbers import NumberFormatter
 from .style import Dress
 from .things import Ground, colour_of
 

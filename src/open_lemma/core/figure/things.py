@@ -7,11 +7,12 @@ from typing import Any
 
 import numpy as np
 from matplotlib.collections import LineCollection
-from matplotlib.colors import AsinhNorm, LinearSegmentedColormap, LogNorm, Normalize, to_rgb
+from matplotlib.colors import LinearSegmentedColormap, to_rgb
 from matplotlib.lines import Line2D
 
 from . import palette
 from .model import AxisSpec, Floats, Series
+from .scales import SCALES
 from .series_marks import SeriesMarks
 from .style import Dress
 
@@ -51,11 +52,7 @@ def _grey(colour: tuple[float, ...]) -> float:
 
 def tint_norm(spec: AxisSpec) -> Any:
     """From numbers to shares of the scale of colours."""
-    if spec.scale == "logarithmic":
-        return LogNorm(spec.low, spec.high)
-    if spec.scale == "signed-logarithmic":
-        return AsinhNorm(spec.threshold, spec.low, spec.high)
-    return Normalize(spec.low, spec.high)
+    return SCALES[spec.scale].norm(spec)
 
 
 def band_colours(norm: Any, levels: Any, colours: Any) -> Any:

@@ -20,6 +20,7 @@ from numpy.typing import NDArray
 
 from .branches import joined, runs
 from .sampling import Floats, View
+from .scales import Scale
 
 Field = Callable[[Floats, Floats], Floats]
 
@@ -111,21 +112,18 @@ def _grid(g: Gradient, view: View) -> tuple[Floats, Floats, Floats]:
     nx = int(min(view.width_pt / _CELL_PT, _MOST_CELLS)) + 1
     ny = int(min(view.height_pt / _CELL_PT, _MOST_CELLS)) + 1
     # Off any tidy place: a curve along a grid line would else fall between two cells.
-    xs = _spread(view.x_low, view.x_high, nx, view.x_log, view.x_fold)
-    ys = _spread(view.y_low, view.y_high, ny, view.y_log, view.y_fold)
+    xs = _spread(view.x_low, view.x_high, nx, view.x_scale)
+    ys = _spread(view.y_low, view.y_high, ny, view.y_scale)
     with np.errstate(all="ignore"):
         grid = np.asarray(g.f(*np.meshgrid(xs, ys)), dtype=float)
         grid = np.broadcast_to(grid, (ny, nx)).copy()
     return xs, ys, grid
 
 
-def _spread(low: float, high: float, count: int, logarithmic: bool, fold: float) -> Floats:
+def _spread(low: float, high: float, count: int, scale: Scale) -> Floats:
     share = np.linspace(0, 1, count)
     share[1:-1] += 0.137 / count
-    if fold:
-        ends = np.arcsinh(low / fold), np.arcsinh(high / fold)
-        return np.asarray(fold * np.sinh(ends[0] + (ends[1] - ends[0]) * share))
-    return np.asarray(low * (high / low) ** share if logarithmic else low + (high - low) * share)
+    return np.asarray(scale.at(share, low, high))
 
 
 def _to_pt(view: View, p: Floats) -> Floats:
@@ -134,17 +132,9 @@ def _to_pt(view: View, p: Floats) -> Floats:
 
 def _stretch(view: View, p: Floats) -> tuple[Floats, Floats]:
     """Points on paper for one unit of x and of y at places."""
-
-    def along(v: Floats, low: float, high: float, length: float, logarithmic: bool, fold: float) -> Floats:
-        if logarithmic:
-            return np.asarray(length / np.log(high / low) / v)
-        if fold:
-            return np.asarray(length / float(np.arcsinh(high / fold) - np.arcsinh(low / fold)) / np.hypot(v, fold))
-        return np.full(v.shape, length / (high - low))
-
     return (
-        along(p[:, 0], view.x_low, view.x_high, view.width_pt, view.x_log, view.x_fold),
-        along(p[:, 1], view.y_low, view.y_high, view.height_pt, view.y_log, view.y_fold),
+        view.x_scale.stretch(p[:, 0], view.x_low, view.x_high) * view.width_pt,
+        view.y_scale.stretch(p[:, 1], view.y_low, view.y_high) * view.height_pt,
     )
 
 

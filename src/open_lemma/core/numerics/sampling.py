@@ -14,6 +14,8 @@ from typing import Any, Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from .scales import LINEAR, Scale
+
 Floats = NDArray[np.float64]
 Function = Callable[[Floats], Any]
 
@@ -36,11 +38,7 @@ MAX_BREAKS = 500
 
 @dataclass(frozen=True, slots=True)
 class View:
-    """How a place lands on paper: window, scale and printed length of each axis.
-
-    x_log, y_log    logarithmic
-    x_fold, y_fold  above zero: signed-logarithmic, linear up to about that size
-    """
+    """How a place lands on paper: window, scale and printed length of each axis."""
 
     x_low: float
     x_high: float
@@ -48,25 +46,18 @@ class View:
     y_high: float
     width_pt: float
     height_pt: float
-    x_log: bool = False
-    y_log: bool = False
-    x_fold: float = 0.0
-    y_fold: float = 0.0
+    x_scale: Scale = LINEAR
+    y_scale: Scale = LINEAR
 
     def x_pt(self, x: Floats) -> Floats:
-        return _along(x, self.x_low, self.x_high, self.width_pt, self.x_log, self.x_fold)
+        return self.x_scale.shares(x, self.x_low, self.x_high) * self.width_pt
 
     def y_pt(self, y: Floats) -> Floats:
-        return _along(y, self.y_low, self.y_high, self.height_pt, self.y_log, self.y_fold)
+        return self.y_scale.shares(y, self.y_low, self.y_high) * self.height_pt
 
-
-def _along(values: Floats, low: float, high: float, length: float, logarithmic: bool, fold: float) -> Floats:
-    with np.errstate(all="ignore"):
-        if logarithmic:
-            values, low, high = np.log(values), float(np.log(low)), float(np.log(high))
-        elif fold:
-            values, low, high = np.arcsinh(values / fold), float(np.arcsinh(low / fold)), float(np.arcsinh(high / fold))
-        return (values - low) / (high - low) * length
+    def y_at(self, pt: float) -> float:
+        """The height at so many points above the lower end."""
+        return float(self.y_scale.at(pt / self.height_pt, self.y_low, self.y_high))
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,8 +91,8 @@ class Sampled:
 class Sampler:
     """Asks a function of one variable for values and counts how often."""
 
-    def __init__(self, function: Function, low: float, high: float, x_log: bool = False, bounds: Bounds | None = None) -> None:
-        self.function, self.low, self.high, self.x_log, self.bounds = function, low, high, x_log, bounds
+    def __init__(self, function: Function, low: float, high: float, x_scale: Scale = LINEAR, bounds: Bounds | None = None) -> None:
+        self.function, self.low, self.high, self.x_scale, self.bounds = function, low, high, x_scale, bounds
         self.evaluations = 0
 
     def values(self, x: Floats) -> Floats:
@@ -114,9 +105,7 @@ class Sampler:
         return np.where(np.isfinite(y), y, np.nan)
 
     def middle(self, a: Floats, b: Floats, share: float = 0.5) -> Floats:
-        if self.x_log:
-            return np.asarray(a * (b / a) ** share)
-        return a + (b - a) * share
+        return np.asarray(self.x_scale.at(share, a, b))  # type: ignore[arg-type]
 
     def first_grid(self, places: Sequence[float] = ()) -> tuple[Floats, Floats]:
         """A first look: evenly spread but for a slight wave, so that it keeps step with no periodic function.
@@ -125,7 +114,7 @@ class Sampler:
         """
         t = np.linspace(0.0, 1.0, FIRST_INTERVALS + 1)
         t[1:-1] += 0.31 / FIRST_INTERVALS * np.sin(7.1 * np.arange(1, FIRST_INTERVALS) ** 1.1)
-        x = self.low * (self.high / self.low) ** t if self.x_log else self.low + (self.high - self.low) * t
+        x = np.asarray(self.x_scale.at(t, self.low, self.high))
         x[0], x[-1] = self.low, self.high
         if places:
             x = np.unique(np.concatenate([x, [p for p in places if self.low < p < self.high]]))

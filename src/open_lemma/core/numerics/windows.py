@@ -13,6 +13,7 @@ from typing import Any
 import numpy as np
 
 from .sampling import Floats, Function, Sampler
+from .scales import Scale
 
 DEFAULT_REACH = 5.0
 FARTHEST = 1000.0
@@ -186,7 +187,7 @@ def _quiet_reach(x: Floats, y: Floats, centre: float) -> float:
     return 1.0
 
 
-def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], logarithmic: bool) -> Choice:
+def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], scale: Scale) -> Choice:
     """The vertical window for curves (sampler, x, y) and point data together."""
     values: list[Floats] = [np.asarray(d, dtype=float) for d in data]
     cut = False
@@ -196,7 +197,7 @@ def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[An
         cut = cut or was_cut
     everything = np.concatenate(values) if values else np.array([])
     everything = everything[np.isfinite(everything)]
-    if logarithmic:
+    if scale.positive:
         return _log_window(everything)
     if not everything.size:
         return Choice(-1.0, 1.0, "nothing can be drawn")
@@ -250,7 +251,7 @@ def _evenly(sampler: Sampler, x: Floats, y: Floats) -> Floats:
     defined = np.isfinite(y)
     x, y = x[defined], y[defined]
     share = np.linspace(0.0, 1.0, 400)
-    places = sampler.low * (sampler.high / sampler.low) ** share if sampler.x_log else sampler.low + (sampler.high - sampler.low) * share
+    places = sampler.x_scale.at(share, sampler.low, sampler.high)
     inside = places[(places >= x[0]) & (places <= x[-1])]
     return y[np.searchsorted(x, inside)] if inside.size > 8 else y
 

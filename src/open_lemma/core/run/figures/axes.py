@@ -9,6 +9,8 @@ import numpy as np
 from ...figure.model import AxisSpec, Scale
 from ...language import tree
 from ...language.messages import advise
+from ...numerics.scales import Scale as AxisScale
+from ...numerics.scales import scale_named
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..undefined import format_short
@@ -38,6 +40,10 @@ class AxisSettings:
     def scale(self, which: str) -> Scale:
         option = self.option(which, "scale")
         return str(option.value) if option else "linear"  # type: ignore[return-value]
+
+    def scaled(self, which: str, low: float = 1.0, high: float = 1.0) -> AxisScale:
+        """The scale of an axis as mathematics; a signed logarithmic one between its ends. Raises Refused."""
+        return scale_named(self.scale(which), self.threshold(which, low, high))
 
     def option(self, which: str, name: str) -> tree.Option | None:
         axis = self.said.get(which)

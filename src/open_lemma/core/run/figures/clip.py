@@ -11,7 +11,7 @@ from ...numerics.sampling import Sampled, View
 def within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
     """Lines that leave the paper cut a little outside it, so that no file holds places miles away."""
     x, y = sampled.x, sampled.y
-    if view.y_log:
+    if view.y_scale.positive:
         y = np.where(y > 0, y, np.nan)
     p = view.y_pt(y)
     low, high = -0.5 * view.height_pt, 1.5 * view.height_pt
@@ -24,7 +24,7 @@ def within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
         limit = high if p[j] > high else low
         share = (limit - p[i]) / (p[j] - p[i])
         keep_x.append(float(x[i] + (x[j] - x[i]) * share))
-        keep_y.append(_from_pt(limit, view))
+        keep_y.append(view.y_at(limit))
 
     finite = np.isfinite(p)
     if bool((inside | ~finite).all()):
@@ -48,17 +48,7 @@ def within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
             for limit in (low, high) if p[i] > p[i - 1] else (high, low):
                 share = (limit - p[i - 1]) / (p[i] - p[i - 1])
                 keep_x.append(float(x[i - 1] + (x[i] - x[i - 1]) * share))
-                keep_y.append(_from_pt(limit, view))
+                keep_y.append(view.y_at(limit))
             keep_x.append(float(x[i]))
             keep_y.append(np.nan)
     return np.array(keep_x), np.array(keep_y)
-
-
-def _from_pt(place: float, view: View) -> float:
-    share = place / view.height_pt
-    if view.y_log:
-        return float(np.exp(np.log(view.y_low) + share * (np.log(view.y_high) - np.log(view.y_low))))
-    if view.y_fold:
-        ends = np.arcsinh(np.array([view.y_low, view.y_high]) / view.y_fold)
-        return float(view.y_fold * np.sinh(ends[0] + share * (ends[1] - ends[0])))
-    return view.y_low + share * (view.y_high - view.y_low)

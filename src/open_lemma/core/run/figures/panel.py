@@ -19,8 +19,7 @@ from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..undefined import format_short
 from .axes import AxisSettings, Span
-from .drawables.base import Drawable, Look, Side
-from .drawables.section import SLIVER, Section
+from .drawables.base import SLIVER, Drawable, Look, Side
 from .notes import FigureNotes, Note
 from .scene_builder import SceneBuilder
 from .style import StyleReader
@@ -104,23 +103,23 @@ class PanelBuilder:
         if self.in_space:
             return 0.0, 1.0  # its box is chosen with the rest
         given = self.given("x")
-        logarithmic = self.scale("x") == "logarithmic"
-        spans = [s for t in self.drawables if (s := t.span(self, logarithmic)) is not None]
+        scale = self.axes.scaled("x")
+        spans = [s for t in self.drawables if (s := t.span(self, scale)) is not None]
         if given is not None:
             return given
         if not self.inks:
             return self._around("x", self.drawables)
         if not spans:
-            return (1.0, 10.0) if logarithmic else (0.0, 1.0)
+            return (1.0, 10.0) if scale.positive else (0.0, 1.0)
         low, high = min(s[0] for s in spans), max(s[1] for s in spans)
-        if logarithmic:
+        if scale.positive:
             return self._positive_window(low, high)
         return (low, high) if low < high else (low - 0.5, high + 0.5)
 
     def _around(self, which: str, things: list[Drawable]) -> Span:
         """A window that shows what is put there by hand, with room around it, where nothing else is drawn."""
         places = np.concatenate([np.array([]), *(t.stands("x" if which == "x" else "y") for t in things)])
-        if self.scale(which) == "logarithmic":
+        if self.axes.scaled(which).positive:
             places = places[places > 0]
             factor = (float(places.max() / places.min()) ** 0.1 if places.size else 1.0) or 1.0
             return (float(places.min()) / max(factor, 1.5), float(places.max()) * max(factor, 1.5)) if places.size else (1.0, 10.0)
@@ -219,8 +218,8 @@ class PanelBuilder:
     # ------------------------------------------------------------ the vertical window, and sampling for it
 
     def _looks(self, x: Span) -> Looks:
-        logarithmic = self.scale("x") == "logarithmic"
-        return {name: thing.look(*x, logarithmic) for name, thing in self.named.items()}
+        scale = self.axes.scaled("x")
+        return {name: thing.look(*x, scale) for name, thing in self.named.items()}
 
     def _on(self, side: Side) -> list[tuple[str, Drawable]]:
         return [(name, t) for name, t in self.named.items() if t.side == side]
@@ -239,7 +238,7 @@ class PanelBuilder:
         if len(own) == sum(t.takes_ink for _, t in things):
             return Choice(min(s[0] for s in own), max(s[1] for s in own), "as the window of what is drawn says")
         data = [heights for name, t in things for heights in t.heights(self, x, looks[name])]
-        return y_window(curves, data, self.scale(which) == "logarithmic")
+        return y_window(curves, data, self.axes.scaled(which))
 
     def _sampled(self, side: Side, x: Span, looks: Looks) -> tuple[Choice, dict[str, Sampled]]:
         """Sample for the window; if finer sampling found higher peaks than the first look, open the window for them."""
@@ -267,17 +266,15 @@ class PanelBuilder:
         if self.true_scale:
             height = max(height, 1.5 * width)
         which = "y" if side == "left" else "right"
-        logs = [self.scale(w) == "logarithmic" for w in ("x", which)]
-        folds = self.axes.threshold("x", *x), self.axes.threshold(which, y.low, y.high)
-        return View(*x, y.low, y.high, width, height, logs[0], logs[1], *folds)
+        return View(*x, y.low, y.high, width, height, self.axes.scaled("x", *x), self.axes.scaled(which, y.low, y.high))
 
     def _lengths_are_true(self) -> bool:
         """Sections alone are drawn in their true lengths, unless that would make a sliver of the window."""
-        cuts = [t for t in self.drawables if isinstance(t, Section)]
+        cuts = [t for t in self.drawables if t.has_true_lengths]
         alone = len(cuts) == sum(t.takes_ink for t in self.drawables)
         if not cuts or not alone or {self.scale("x"), self.scale("y")} != {"linear"}:
             return False
-        x, y = (max(t.window(k)[1] for t in cuts) - min(t.window(k)[0] for t in cuts) for k in (0, 1))
+        x, y = (max(t.true_window(k)[1] for t in cuts) - min(t.true_window(k)[0] for t in cuts) for k in (0, 1))
         return bool(SLIVER < y / x < 1 / SLIVER)
 
     # ------------------------------------------------------------ colours
@@ -291,7 +288,7 @@ class PanelBuilder:
             return None
         given = self.given("colour")
         every = np.concatenate(shown)
-        if self.scale("colour") == "logarithmic":
+        if self.axes.scaled("colour").positive:
             every = every[every > 0]
             if not every.size:
                 raise refusal("log-window", "no number that is shown as a colour lies above zero", self.axes.said["colour"])

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from ...figure.axes import BadDates, since
 from ...figure.colours import colour_code, known_names
+from ...figure.dates import BadDates, since
 from ...figure.draw import BadText, check_text
 from ...figure.letters import missing_letters, named
 from ...language import tree

@@ -38,6 +38,17 @@ class SurfaceDefinition:
     notes: list[str] = field(default_factory=list)
     outline: bool = False  # drawn only within the outline of the points it goes through
 
+    @property
+    def known_spans(self) -> list[Span]:
+        """The spans that are known."""
+        return [s for s in self.spans if s is not None]
+
+    @property
+    def told(self) -> list[str]:
+        """What is to be said of it, each once."""
+        beyond = ["drawn within the outline of the points; beyond it would be extrapolation"] if self.outline else []
+        return [*dict.fromkeys(self.notes), *beyond]
+
     def sheet(self, spans: Sequence[Span]) -> Sheet:
         """An explicit or parametric surface over its two spans."""
         if self.what == "explicit":
@@ -86,7 +97,7 @@ class SurfaceDefinition:
 
     def first_look(self, count: int) -> Any:
         """Places (count, count, 3) on a first grid, of a surface whose spans are known."""
-        return first_look(self.sheet([s for s in self.spans if s is not None]), count)[2]
+        return first_look(self.sheet(self.known_spans), count)[2]
 
     def face(self) -> Face:
         """The surface as its tangent planes."""

@@ -29,7 +29,7 @@ from ..undefined import format_short
 from ..values import FunctionValue, ItemsValue, ListValue
 from .drawables.contours import Contours
 from .drawables.section import Section
-from .drawables.space import Surface
+from .drawables.surface import Surface
 from .surface_definition import Span, SurfaceDefinition, What
 
 _FAR = Fraction(10) ** 300

@@ -30,7 +30,7 @@ class _Panel(Protocol):
 
 def vanished(panel: _Panel, series: list[Series], side: Side, view: View) -> list[Message]:
     """The warning about what has vanished on one side; series: those of all drawables, in their order."""
-    if view.y_log or panel.axes.scale("y" if side == "left" else "right") != "linear":
+    if not view.y_scale.even:
         return []
     mine = [(s, t) for s, t in zip(series, panel.drawables, strict=True)
             if s.right == (side == "right") and s.kind in ("curve", "points", "line")]  # fmt: skip

@@ -8,10 +8,15 @@ from typing import ClassVar
 import numpy as np
 
 from ....figure.model import Floats, Kind, Series
+from ....figure.space.scene import Shape, Solid
 from ....language import tree
+from ....language.messages import advise
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
+from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from .base import Drawable, Look, PanelContext, Span
+from .content import SpaceContent, SpaceContext
 
 
 @dataclass
@@ -26,7 +31,7 @@ class Annotation(Drawable):
     takes_ink = False
     kind: ClassVar[Kind]
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+    def span(self, panel: PanelContext, scale: Scale) -> Span | None:
         good = self.x[np.isfinite(self.x)]
         return (float(good.min()), float(good.max())) if good.size else None
 
@@ -84,7 +89,7 @@ class TextNote(Annotation):
     def keeps_place(self) -> bool:
         return False
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+    def span(self, panel: PanelContext, scale: Scale) -> Span | None:
         return None
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
@@ -97,13 +102,21 @@ class TextNote(Annotation):
 
 
 @dataclass
-class Mark(Annotation):
+class Mark(SpaceContent, Annotation):
     """Findings at their places; lifted: their heights in space, of what was found over two variables (n,)."""
 
     lifted: Floats | None = None
 
     kind = "mark"
     options_in_space = frozenset({"colour", "size"})
+
+    def solids(self, name: str, space: SpaceContext) -> list[Solid]:
+        """Marks of a search over two variables, put on the surface where its value is known."""
+        if self.lifted is None:
+            raise refusal("plane-in-space", "this finding has places in the plane, and the figure is one in space", self.node,
+                          advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
+        look = {k: v for k, v in self.style.items() if k in ("colour", "spot")}
+        return [Solid(name, "mark", space.line_of(self), Shape(np.column_stack([self.x, self.y, self.lifted])), text=self.text, **look)]
 
     def outside(self, view: View) -> str | None:
         away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)

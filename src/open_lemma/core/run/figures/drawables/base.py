@@ -12,8 +12,10 @@ from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....language import tree
 from ....numerics.sampling import Sampled, Sampler, View
+from ....numerics.scales import Scale
 from .texts import formula_text
 
+SLIVER = 0.125  # a window in true lengths is no narrower than that
 Span = tuple[float, float]
 Side = Literal["left", "right"]
 AxesFrom = Literal["nothing", "data", "formula", "pair", "own"]
@@ -59,6 +61,11 @@ class Drawable:
     takes_ink: ClassVar[bool] = True
     in_space: ClassVar[bool] = False
     options_in_space: ClassVar[frozenset[str] | None] = None
+    has_true_lengths: ClassVar[bool] = False  # both its coordinates are lengths of the same kind
+
+    def true_window(self, k: int) -> Span:
+        """The span along the first or second coordinate of what has true lengths."""
+        raise NotImplementedError(f"{type(self).__name__} has no true lengths")
 
     @property
     def right(self) -> bool:
@@ -78,7 +85,7 @@ class Drawable:
         """Whether it has the ink of the thing before it."""
         return False
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+    def span(self, panel: PanelContext, scale: Scale) -> Span | None:
         """The part of the horizontal axis that should be seen; None where it asks for none. Raises Refused."""
         raise NotImplementedError(f"{type(self).__name__} does not lie in the plane")
 
@@ -86,7 +93,7 @@ class Drawable:
         """The places (n,) along an axis where it stands, for a window that shows nothing else."""
         return np.array([])
 
-    def look(self, x_low: float, x_high: float, logarithmic: bool) -> Look | None:
+    def look(self, x_low: float, x_high: float, scale: Scale) -> Look | None:
         """A first look, for what is sampled along the horizontal axis. Raises Refused where there is nothing to see."""
         return None
 

@@ -8,22 +8,26 @@ from typing import Any
 import numpy as np
 
 from ....figure.model import Floats, Series
+from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
+from ....numerics.branches import joined
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import length_on_paper, reach
 from ..levels import level_lines, levels_between
 from ..surface_definition import Span, SurfaceDefinition
 from .base import Drawable, Look, PanelContext
+from .content import LEVELS, SpaceContent, SpaceContext
 
 _LOOKED = 161  # lines each way of a first look at heights
 _LEVELS = 9
 
 
 @dataclass
-class Contours(Drawable):
+class Contours(SpaceContent, Drawable):
     """definition: whose heights they are; levels: a number of them, or an array; fill: whether the areas between are coloured."""
 
     node: tree.Request
@@ -42,7 +46,7 @@ class Contours(Drawable):
         assert y is not None
         return x, y
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
         return self.spans[0]
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
@@ -84,6 +88,43 @@ class Contours(Drawable):
         xs, ys = (np.linspace(a, b, int(np.clip(s / 1.2, 60, 420))) for (a, b), s in zip(spans, size, strict=True))
         heights = self.definition.sheet(spans).at(*(a.ravel() for a in np.meshgrid(xs, ys)))[:, 2]
         return {"x": xs, "y": ys, "z": heights.reshape(ys.size, xs.size)}
+
+    # ------------------------------------------------------------ on the floor of a box
+
+    is_height = True
+    lies_below = True
+
+    @property
+    def names(self) -> tuple[str, str, str]:
+        return self.definition.axes
+
+    def axis_text(self, k: int) -> str | None:
+        return self.definition.texts[k]
+
+    @property
+    def space_notes(self) -> list[str]:
+        return self.definition.told
+
+    def extent(self, space: SpaceContext, k: int) -> Span | None:
+        return self.definition.spans[k]
+
+    def coloured_by_height(self, space: SpaceContext) -> Floats | None:
+        return None if "colour" in self.style else np.array([])
+
+    def solids(self, name: str, space: SpaceContext) -> list[Solid]:
+        """Level lines on the floor of the box, coloured as the surface above them."""
+        box, colours = space.box, space.colours
+        low, high = (colours.low, colours.high) if colours is not None else (float(box[2, 0]), float(box[2, 1]))
+        levels = levels_between(self.levels if self.levels is not None else LEVELS, low, high)
+        lines = level_lines(self.definition, self.spans, levels, (420.0, 420.0))
+        pieces = [(np.column_stack([x, y, np.full(x.size, box[2, 0])]), np.full(x.size, level)) for level, x, y in lines if x.size]
+        if not pieces:
+            return []
+        places, tints = joined([q for q, _ in pieces], 3), joined([t for _, t in pieces], 1)[:, 0]
+        look = {k: v for k, v in self.style.items() if k in ("label", "colour", "opacity", "width", "dash")}
+        look.setdefault("width", 0.9)
+        shape = Shape(places, tints=None if "colour" in look else tints)
+        return [Solid(name, "path", space.line_of(self), shape, place=space.place_of(self), what="floor", **look)]
 
     def axis_name(self, which: str) -> str | None:
         k = 0 if which == "x" else 1

@@ -14,6 +14,7 @@ from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.bounds import bounds_of
 from ....numerics.sampling import Break, Sampled, Sampler, View, even_poles
+from ....numerics.scales import Scale
 from ....numerics.windows import x_window
 from ...evaluate.refusals import refusal
 from ...slopes import value_of
@@ -58,7 +59,7 @@ class Curve(Drawable):
 
     # ------------------------------------------------------------ the window
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
         if self.low is None or self.high is None:
             given = panel.given("x")
             if given is not None:
@@ -77,14 +78,14 @@ class Curve(Drawable):
         """Whether the script leaves its window to the program, so that a shared one may widen it."""
         return not (self.node.windows and self.node.windows[0].low is not None)
 
-    def look(self, x_low: float, x_high: float, logarithmic: bool) -> Look:
+    def look(self, x_low: float, x_high: float, scale: Scale) -> Look:
         assert self.low is not None
         assert self.high is not None
         low, high = max(self.low, x_low), min(self.high, x_high)
         if not low < high:
             text = f"this curve runs from {format_short(self.low)} to {format_short(self.high)}, outside the window of the axis"
             raise refusal("outside-window", text, self.node)
-        sampler = Sampler(self.function, low, high, logarithmic, bounds_of(self.formula, self.variable))
+        sampler = Sampler(self.function, low, high, scale, bounds_of(self.formula, self.variable))
         places = division_places(self.formula, self.variable)
         places += [value_of(j) for j in joints(self.formula, self.variable)]
         first = sampler.first_grid(sorted(set(places)))
@@ -172,7 +173,7 @@ class Curve(Drawable):
             panel.say(self.node, f"no value at {v} = {_places(single, view)}: {self._why(_plain_place(single[0], view))}")
         if jumps:
             panel.say(self.node, f"jumps at {v} = {_places(jumps, view)}; not joined there")
-        if view.y_log and bool((sampled.y[np.isfinite(sampled.y)] <= 0).any()):
+        if view.y_scale.positive and bool((sampled.y[np.isfinite(sampled.y)] <= 0).any()):
             panel.say(self.node, "values that are not above zero have no place on a logarithmic axis")
         if not sampled.complete:
             panel.say(self.node, "the curve turns faster than can be drawn in places; the line is a band there")

@@ -13,6 +13,7 @@ from ....language import tree
 from ....numerics.branches import joined
 from ....numerics.implicit import level_curve
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from ...evaluate.refusals import refusal
 from ...slopes import gradient
 from ..extent import length_on_paper
@@ -31,7 +32,7 @@ class Equation(Drawable):
 
     axes_from = "own"
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
         return self.x
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
@@ -46,7 +47,7 @@ class Equation(Drawable):
         if not (low_x < high_x and low_y < high_y):
             raise refusal("outside-window", "the spans of this curve lie outside the window of the axes", self.node)
         size = length_on_paper(view, "x", low_x, high_x), length_on_paper(view, "y", low_y, high_y)
-        inner = View(low_x, high_x, low_y, high_y, *size, view.x_log, view.y_log, view.x_fold, view.y_fold)
+        inner = View(low_x, high_x, low_y, high_y, *size, view.x_scale, view.y_scale)
         found = [level_curve(gradient(f, self.variables), inner) for f in self.factors]
         pieces = [np.column_stack([p.x, p.y]) for p in found if p.x.size]
         lone = np.concatenate([p.singular for p in found]) if found else np.empty((0, 2))

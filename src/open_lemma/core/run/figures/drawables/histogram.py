@@ -9,6 +9,7 @@ import numpy as np
 from ....figure.model import Floats, Series
 from ....language import tree
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from ...undefined import format_short
 from .base import Drawable, Look, PanelContext, Span
 
@@ -26,8 +27,8 @@ class Histogram(Drawable):
 
     axes_from = "data"
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
-        room = 0.0 if logarithmic else 0.3 * float(self.edges[1] - self.edges[0])
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
+        room = 0.0 if scale.positive else 0.3 * float(self.edges[1] - self.edges[0])
         return float(self.edges[0]) - room, float(self.edges[-1]) + room
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:

@@ -14,6 +14,7 @@ from ....formula.tape import Tape
 from ....language import tree
 from ....numerics.parametric import first_look, follow
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import reach
@@ -46,12 +47,12 @@ class Path(Drawable):
     def _first(self) -> Any:
         return first_look(self.function, self.low, self.high)
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
         xs = reach(self._first.x)
         if not xs.size:
             text = f"this has no value anywhere from {format_short(self.low)} to {format_short(self.high)}"
             raise refusal("nowhere-defined", text, self.node)
-        room = 0.0 if logarithmic else (0.04 * float(np.ptp(xs)) or 0.5)
+        room = 0.0 if scale.positive else (0.04 * float(np.ptp(xs)) or 0.5)
         return float(xs.min()) - room, float(xs.max()) + room
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:

@@ -10,6 +10,7 @@ import numpy as np
 from ....figure.model import Floats, Series
 from ....language import tree
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from .base import Drawable, Look, PanelContext, Span
 
 
@@ -53,12 +54,12 @@ class Points(Drawable):
         found = y if e is None else np.concatenate([y - np.nan_to_num(e[self.good]), y + np.nan_to_num(e[self.good])])
         return np.append(found, 0.0) if self.kind == "bars" or self.style.get("fill") else found
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span | None:
+    def span(self, panel: PanelContext, scale: Scale) -> Span | None:
         xs = self._seen_x()
         if self.kind == "bars":
             half = _step(self.x) * 0.6
             return float(xs.min()) - half, float(xs.max()) + half
-        if logarithmic:
+        if scale.positive:
             xs = xs[xs > 0]
             if not xs.size:
                 return None

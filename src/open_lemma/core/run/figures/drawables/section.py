@@ -10,25 +10,28 @@ from typing import Any
 import numpy as np
 
 from ....figure.model import Floats, Series
+from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.branches import joined
 from ....numerics.sampling import Sampled, View
+from ....numerics.scales import Scale
 from ....numerics.surfaces.isosurface import own_boxes
-from ....numerics.surfaces.sections import Plane, lifted, section_of_field, section_of_sheet
+from ....numerics.surfaces.sections import Plane, lifted, outline, section_of_field, section_of_sheet
 from ....numerics.surfaces.sections import Section as FoundSection
 from ...evaluate.refusals import refusal
 from ...slopes import second
 from ...undefined import measured
 from ..surface_definition import NOWHERE, Span, SurfaceDefinition
-from .base import Drawable, Look, PanelContext
+from .base import SLIVER, Drawable, Look, PanelContext
+from .content import SpaceContent, SpaceContext
 from .contours import heights_seen
 
-SLIVER = 0.125  # a window in true lengths is no narrower than that
+_PLANE_COVER = 0.22
 
 
 @dataclass
-class Section(Drawable):
+class Section(SpaceContent, Drawable):
     """A surface and the plane that cuts it; equation: that plane as it was given; said: in words."""
 
     node: tree.Request
@@ -38,6 +41,7 @@ class Section(Drawable):
     said: str = field(kw_only=True)
 
     axes_from = "own"
+    has_true_lengths = True
 
     def __post_init__(self) -> None:
         self._told = False
@@ -104,7 +108,7 @@ class Section(Drawable):
 
     # ------------------------------------------------------------ in the plane, in true lengths
 
-    def window(self, k: int) -> Span:
+    def true_window(self, k: int) -> Span:
         """The span along the plane's first or second direction that shows all of it."""
         flat = self._in_plane.flat
         flat = flat[np.isfinite(flat[:, 0])]
@@ -114,19 +118,19 @@ class Section(Drawable):
         room = 0.06 * max(size, 1e-12)
         return float(flat[:, k].min()) - room, float(flat[:, k].max()) + room
 
-    def span(self, panel: PanelContext, logarithmic: bool) -> Span:
+    def span(self, panel: PanelContext, scale: Scale) -> Span:
         if not self._told:
             self._told = True
             if self._window_is_open and not self._plane_window[1]:
                 panel.say(self.node, "the section goes on beyond the window")
             self.say(panel, self._in_plane)
-        return self.window(0)
+        return self.true_window(0)
 
     def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
-        return [np.array(self.window(1))]
+        return [np.array(self.true_window(1))]
 
     def own_heights(self, panel: PanelContext) -> Span:
-        return self.window(1)
+        return self.true_window(1)
 
     def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
         flat = self._in_plane.flat
@@ -134,6 +138,38 @@ class Section(Drawable):
             panel.say(self.node, note)
         style = {"marker": "none", **self.style, "place": place}
         return Series(name, "curve", panel.line_of(self.node), flat[:, 0], flat[:, 1], **style)
+
+    # ------------------------------------------------------------ in a box
+
+    @property
+    def names(self) -> tuple[str, str, str]:
+        return self.definition.axes
+
+    @property
+    def space_notes(self) -> list[str]:
+        return self.definition.told
+
+    def extent(self, space: SpaceContext, k: int) -> Span | None:
+        return self.definition.spans[k] if self.definition.what != "parametric" else None
+
+    def solids(self, name: str, space: SpaceContext) -> list[Solid]:
+        """The plane, and its line: on the surface that is cut where that is drawn, else by itself."""
+        ends = outline(self.plane, space.box)
+        if not len(ends):
+            raise refusal("plane-outside", f"the plane {self.said} does not pass through the box", self.node)
+        line, place = space.line_of(self), space.place_of(self)
+        fan = [[0, k, k + 1] for k in range(1, len(ends) - 1)]
+        look = {k: v for k, v in self.style.items() if k in ("label", "colour")}
+        solids = [
+            Solid(name, "plane", line, Shape(ends, np.tile(self.plane.normal, (len(ends), 1)), fan), place=place,
+                  opacity=float(self.style.get("opacity", _PLANE_COVER)), **look)
+        ]  # fmt: skip
+        found = self.found(space.box)
+        if len(found.space):
+            look = {"colour": "#20242C", **{k: v for k, v in self.style.items() if k in ("colour", "width", "dash")}}
+            solids.append(Solid(f"{name}-line", "path", line, Shape(found.space), place=place, **look))
+        self.say(space.panel, found)
+        return solids
 
     def axis_name(self, which: str) -> str | None:
         """The coordinates themselves, or lengths along the floor and up the plane."""
