@@ -16,7 +16,7 @@ from scipy import optimize
 
 from open_lemma.core.formula.nodes import Formula
 from open_lemma.core.formula.tape import Tape
-from open_lemma.core.numerics.global_search import lowest_of_many
+from open_lemma.core.numerics.extrema.global_search import lowest_of_many
 from open_lemma.core.run.execute.interpreter import run
 
 

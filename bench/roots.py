@@ -13,7 +13,7 @@ from statistics import geometric_mean
 
 from scipy.optimize import brentq
 
-from open_lemma.core.numerics.roots import find_roots
+from open_lemma.core.numerics.roots.search import find_roots
 from open_lemma.core.run.execute.interpreter import run
 
 REPEATS = 7

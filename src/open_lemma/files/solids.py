@@ -12,7 +12,7 @@ from ..core.figure.about import About
 from ..core.figure.model import FigureData, plain
 from ..core.figure.space.scene import Solid
 from ..core.figure.space.window import solid_colour
-from ..core.numerics.branches import parted
+from ..core.numerics.curves.branches import parted
 from ..core.run.readings import NotRead
 
 _MAKER = "Open Lemma"

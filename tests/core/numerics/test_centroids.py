@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from open_lemma.core.certificate.record import verify_finding
-from open_lemma.core.numerics.centroids import centroid_of_points
+from open_lemma.core.numerics.integrals.centroids import centroid_of_points
 from open_lemma.core.run.execute.interpreter import run
 
 # W. C. Young, R. G. Budynas, "Roark's Formulas for Stress and Strain", 7th ed. (2002), appendix A, and first-year calculus (from memory).

@@ -13,7 +13,7 @@ import pytest
 
 from open_lemma.core.certificate.record import verify_finding
 from open_lemma.core.certificate.verifier import verify
-from open_lemma.core.numerics.certify_fits import prove_fit
+from open_lemma.core.numerics.proving.fits import prove_fit
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.fit_findings import fit_finding
 

@@ -17,10 +17,10 @@ import pytest
 
 from open_lemma.core.formula import catalogue as c
 from open_lemma.core.formula.nodes import Formula, Number
-from open_lemma.core.numerics.infinite_intervals import find_roots_anywhere
-from open_lemma.core.numerics.integrals import NoIntegral, integral_of
-from open_lemma.core.numerics.roots import NotSearchable, find_roots
-from open_lemma.core.numerics.turning import Turns, turning_points
+from open_lemma.core.numerics.extrema.turning import Turns, turning_points
+from open_lemma.core.numerics.integrals.integrals import NoIntegral, integral_of
+from open_lemma.core.numerics.roots.infinite_intervals import find_roots_anywhere
+from open_lemma.core.numerics.roots.search import NotSearchable, find_roots
 from open_lemma.core.run.execute.interpreter import run
 from tests.core.numerics import honour_more
 from tests.core.numerics.honour import fault_of

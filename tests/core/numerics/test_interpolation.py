@@ -19,10 +19,10 @@ from open_lemma.core.formula.ball import doubt, precision
 from open_lemma.core.formula.nodes import Apply, Number, Variable
 from open_lemma.core.formula.piecewise import PiecewisePolynomial, apart
 from open_lemma.core.formula.tape import Tape
-from open_lemma.core.numerics.integrals import integral_of
-from open_lemma.core.numerics.interpolation import Curve, NotInterpolable, interpolate
-from open_lemma.core.numerics.plane import surface_through
-from open_lemma.core.numerics.scan import scanned_places
+from open_lemma.core.numerics.extrema.scan import scanned_places
+from open_lemma.core.numerics.integrals.integrals import integral_of
+from open_lemma.core.numerics.interpolation.curves import Curve, NotInterpolable, interpolate
+from open_lemma.core.numerics.interpolation.surfaces import surface_through
 from open_lemma.core.run.execute.interpreter import run
 
 

@@ -14,9 +14,9 @@ from hypothesis import strategies as st
 
 from open_lemma.core.formula.nodes import Formula, Number
 from open_lemma.core.formula.tape import Tape
-from open_lemma.core.numerics.integrals import NoIntegral, integral_of
-from open_lemma.core.numerics.lowest import lowest_value
-from open_lemma.core.numerics.roots import NotSearchable
+from open_lemma.core.numerics.extrema.lowest import lowest_value
+from open_lemma.core.numerics.integrals.integrals import NoIntegral, integral_of
+from open_lemma.core.numerics.roots.search import NotSearchable
 from open_lemma.core.run.execute.interpreter import run
 
 mpmath.mp.dps = 60

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ellipe
 
-from open_lemma.core.numerics.branches import parted
+from open_lemma.core.numerics.curves.branches import parted
 from open_lemma.core.numerics.surfaces.isosurface import Field, isosurface
 from open_lemma.core.numerics.surfaces.meetings import Face, LevelFace, Meeting, SheetFace, meeting
 from open_lemma.core.numerics.surfaces.mesh import Mesh

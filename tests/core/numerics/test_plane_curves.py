@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from open_lemma.core.numerics.implicit import Level
-from open_lemma.core.numerics.parametric import first_look, follow
-from open_lemma.core.numerics.sampling import View
+from open_lemma.core.numerics.curves.implicit import Level
+from open_lemma.core.numerics.curves.parametric import first_look, follow
+from open_lemma.core.numerics.curves.sampling import View
 from open_lemma.core.run.execute.interpreter import run
 
 Array = np.ndarray

@@ -11,8 +11,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ellipe
 
-from open_lemma.core.numerics.implicit import Gradient, level_curves
-from open_lemma.core.numerics.sampling import View
+from open_lemma.core.numerics.curves.implicit import Gradient, level_curves
+from open_lemma.core.numerics.curves.sampling import View
 from open_lemma.core.numerics.surfaces.isosurface import Field, isosurface, own_box
 from open_lemma.core.numerics.surfaces.mesh import Mesh, area, boxed, corners, enclosed_volume
 from open_lemma.core.numerics.surfaces.sections import plane_of, section_of_field, section_of_sheet

@@ -9,10 +9,10 @@ import pytest
 
 from open_lemma.core.formula.nodes import Formula
 from open_lemma.core.numerics.evidence import Evidence, weakest
-from open_lemma.core.numerics.integrals import NoIntegral, integral_of
-from open_lemma.core.numerics.lowest import lowest_value
-from open_lemma.core.numerics.roots import find_roots
-from open_lemma.core.numerics.turning import inflections, turning_points
+from open_lemma.core.numerics.extrema.lowest import lowest_value
+from open_lemma.core.numerics.extrema.turning import inflections, turning_points
+from open_lemma.core.numerics.integrals.integrals import NoIntegral, integral_of
+from open_lemma.core.numerics.roots.search import find_roots
 from open_lemma.core.run.execute.interpreter import run
 
 LINES = [

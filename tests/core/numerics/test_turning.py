@@ -13,14 +13,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from open_lemma.core.formula.nodes import Formula, Number
-from open_lemma.core.numerics.infinite_intervals import Tail, find_nearest, find_roots_anywhere
-from open_lemma.core.numerics.limits import limit_of
-from open_lemma.core.numerics.pieces import smooth_pieces
-from open_lemma.core.numerics.refine import certain_digits
-from open_lemma.core.numerics.roots import find_roots
-from open_lemma.core.numerics.sums import NoSum, product_of, sum_of
-from open_lemma.core.numerics.systems import box_of, solve_system
-from open_lemma.core.numerics.turning import inflections, turning_points
+from open_lemma.core.numerics.extrema.turning import inflections, turning_points
+from open_lemma.core.numerics.limits_and_sums.limits import limit_of
+from open_lemma.core.numerics.limits_and_sums.sums import NoSum, product_of, sum_of
+from open_lemma.core.numerics.roots.infinite_intervals import Tail, find_nearest, find_roots_anywhere
+from open_lemma.core.numerics.roots.pieces import smooth_pieces
+from open_lemma.core.numerics.roots.refine import certain_digits
+from open_lemma.core.numerics.roots.search import find_roots
+from open_lemma.core.numerics.roots.systems import box_of, solve_system
 from open_lemma.core.run.execute.interpreter import run
 
 BOTH = frozenset({"minimum", "maximum"})

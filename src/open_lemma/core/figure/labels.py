@@ -10,7 +10,7 @@ import numpy as np
 from matplotlib import patheffects
 from matplotlib.font_manager import FontProperties
 
-from ..numerics.branches import parted
+from ..numerics.curves.branches import parted
 from . import palette
 from .model import Floats, PanelData, Series
 from .numbers import NumberFormatter

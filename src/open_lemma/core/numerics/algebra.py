@@ -22,7 +22,7 @@ from ..formula.limits import OutOfTime, time_limit
 from ..formula.nodes import Formula, Number, Variable, expanded, substitute, variables, walk
 from ..formula.tape import Tape
 from .evidence import Evidence
-from .no_integral import NoIntegral
+from .integrals.no_integral import NoIntegral
 
 MOST_ORDER = 30
 

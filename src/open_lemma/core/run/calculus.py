@@ -17,11 +17,11 @@ from ..formula.typeset import name_tex, tex
 from ..language import tree
 from ..language.shapes import gives_formula
 from ..numerics.evidence import weakest
-from ..numerics.integrals import Integral, NoIntegral, double_integral, integral_of
-from ..numerics.limits import Limit, Side, limit_of
-from ..numerics.refine import certain_digits
-from ..numerics.roots import NotSearchable
-from ..numerics.sums import NoSum, Sum, product_of, sum_of
+from ..numerics.integrals.integrals import Integral, NoIntegral, double_integral, integral_of
+from ..numerics.limits_and_sums.limits import Limit, Side, limit_of
+from ..numerics.limits_and_sums.sums import NoSum, Sum, product_of, sum_of
+from ..numerics.roots.refine import certain_digits
+from ..numerics.roots.search import NotSearchable
 from ..record.rows import LimitRow, ValueRow
 from .answers import answers
 from .evaluate.evaluator import Evaluator

@@ -10,10 +10,10 @@ from ..formula import catalogue as c
 from ..formula.certain import certain_value
 from ..formula.nodes import Formula, Number
 from ..language import tree
-from ..numerics.centroids import centroid_between, centroid_of_points
 from ..numerics.evidence import Evidence
-from ..numerics.integrals import NoIntegral
-from ..numerics.roots import NotSearchable
+from ..numerics.integrals.centroids import centroid_between, centroid_of_points
+from ..numerics.integrals.integrals import NoIntegral
+from ..numerics.roots.search import NotSearchable
 from ..record.rows import PlaceRow, Row
 from .answers import answers
 from .evaluate.evaluator import Evaluator

@@ -13,16 +13,26 @@ from ..formula.domain import infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
 from ..language.messages import advise
-from ..numerics.closeup import close_up
+from ..numerics.curves.closeup import close_up
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.global_search import Found, bounds_of_many, lowest_of_many
-from ..numerics.lowest import Lowest, LowPlace, lowest_value
-from ..numerics.refine import certain_digits, refined
-from ..numerics.regions import region_of
-from ..numerics.roots import NotSearchable
-from ..numerics.scan import scanned_places
-from ..numerics.stationary import MOST_LOCAL, Bounds, Condition, Kind, Landscape, Stationary, least_value, stationary_places, with_overall
-from ..numerics.turning import Extremum, Turns, What, inflections, turning_points
+from ..numerics.extrema.global_search import Found, bounds_of_many, lowest_of_many
+from ..numerics.extrema.lowest import Lowest, LowPlace, lowest_value
+from ..numerics.extrema.scan import scanned_places
+from ..numerics.extrema.stationary import (
+    MOST_LOCAL,
+    Bounds,
+    Condition,
+    Kind,
+    Landscape,
+    Stationary,
+    least_value,
+    stationary_places,
+    with_overall,
+)
+from ..numerics.extrema.turning import Extremum, Turns, What, inflections, turning_points
+from ..numerics.roots.refine import certain_digits, refined
+from ..numerics.roots.regions import region_of
+from ..numerics.roots.search import NotSearchable
 from ..record.findings import CloseUp
 from ..record.rows import ExtremumRow, LowestRow, PlaceRow, Row
 from .answers import answers

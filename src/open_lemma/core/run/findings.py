@@ -13,7 +13,7 @@ from ..formula.typeset import name_tex, tex
 from ..formula.units import unit_of
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.roots import Root, Roots, Stretch
+from ..numerics.roots.search import Root, Roots, Stretch
 from ..record.findings import CloseUp, Finding, Residuals, Strip
 from ..record.rows import CheckRow, FormulaRow, RootRow, Row, StretchRow, TableRow, ValueRow
 from .trace import text_of

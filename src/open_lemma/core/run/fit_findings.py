@@ -13,7 +13,7 @@ from ..numerics.evidence import Evidence
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
-from ..numerics.interpolation import Curve
+from ..numerics.interpolation.curves import Curve
 from ..record.findings import Residuals
 from ..record.rows import FitRow, Influence, InterpolationRow, OtherMinimum, ParameterRow, ResidualPattern, SurfaceRow
 from .findings import MOST_PIECES, FindingDraft, count_word

@@ -22,8 +22,8 @@ from ..language.messages import advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
 from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
-from ..numerics.interpolation import Ends, Kind, NotInterpolable, interpolate
-from ..numerics.plane import surface_through
+from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
+from ..numerics.interpolation.surfaces import surface_through
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft

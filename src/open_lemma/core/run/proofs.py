@@ -19,7 +19,16 @@ from ..formula.certain import fraction_text
 from ..formula.nodes import Formula
 from ..formula.units import Unit
 from ..language import tree
-from ..numerics.certify import (
+from ..numerics.evidence import Evidence, weakest
+from ..numerics.extrema.lowest import Lowest
+from ..numerics.extrema.stationary import Condition, Ends, Kind, Landscape
+from ..numerics.extrema.turning import Extremum, Turns, What
+from ..numerics.fitting.fit import Fit
+from ..numerics.integrals.integrals import Integral
+from ..numerics.interpolation.curves import Curve
+from ..numerics.limits_and_sums.limits import Limit
+from ..numerics.limits_and_sums.sums import Sum
+from ..numerics.proving.covers import (
     Proof,
     around,
     checked,
@@ -33,22 +42,13 @@ from ..numerics.certify import (
     searched,
     unseen_roots,
 )
-from ..numerics.certify_fits import kept, prove_curve, prove_fit
-from ..numerics.certify_several import prove_extremes_of_several, prove_lowest_of_several
-from ..numerics.certify_systems import prove_linear, prove_system
-from ..numerics.evidence import Evidence, weakest
-from ..numerics.fitting.fit import Fit
-from ..numerics.infinite_intervals import find_roots_anywhere
-from ..numerics.integrals import Integral
-from ..numerics.interpolation import Curve
-from ..numerics.limits import Limit
-from ..numerics.lowest import Lowest
-from ..numerics.regions import Region
-from ..numerics.roots import NotSearchable, Roots
-from ..numerics.stationary import Condition, Ends, Kind, Landscape
-from ..numerics.sums import Sum
-from ..numerics.systems import Solved
-from ..numerics.turning import Extremum, Turns, What
+from ..numerics.proving.fits import kept, prove_curve, prove_fit
+from ..numerics.proving.several import prove_extremes_of_several, prove_lowest_of_several
+from ..numerics.proving.systems import prove_linear, prove_system
+from ..numerics.roots.infinite_intervals import find_roots_anywhere
+from ..numerics.roots.regions import Region
+from ..numerics.roots.search import NotSearchable, Roots
+from ..numerics.roots.systems import Solved
 from ..record.rows import ExtremumRow, Interval, LimitRow, Row, ValueRow
 from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_rows

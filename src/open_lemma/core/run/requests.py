@@ -11,10 +11,10 @@ from ..formula.nodes import Formula
 from ..language import tree
 from ..language.shapes import unwrapped
 from ..language.vocabulary import NOUNS
-from ..numerics.closeup import close_up
+from ..numerics.curves.closeup import close_up
 from ..numerics.evidence import weakest
-from ..numerics.pieces import as_formula, value_at
-from ..numerics.roots import Roots
+from ..numerics.roots.pieces import as_formula, value_at
+from ..numerics.roots.search import Roots
 from ..record.rows import CrossingRow, RootRow, Row
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers

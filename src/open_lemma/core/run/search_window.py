@@ -17,8 +17,8 @@ from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused, advise, replace
 from ..language.shapes import conjuncts, is_infinite, unwrapped
-from ..numerics.refine import bits_for, certain_digits
-from ..numerics.stationary import Condition
+from ..numerics.extrema.stationary import Condition
+from ..numerics.roots.refine import bits_for, certain_digits
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft

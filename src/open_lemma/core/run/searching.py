@@ -10,11 +10,11 @@ from ..formula.certain import certain_value
 from ..formula.domain import infinite
 from ..formula.nodes import Formula
 from ..language import tree
-from ..numerics.equations import propose
-from ..numerics.infinite_intervals import find_nearest, find_roots_anywhere
-from ..numerics.pieces import roots_in_pieces, sign_changes
-from ..numerics.refine import bits_for, certain_digits, refined
-from ..numerics.roots import NotSearchable, Root, Roots, Stretch
+from ..numerics.roots.equations import propose
+from ..numerics.roots.infinite_intervals import find_nearest, find_roots_anywhere
+from ..numerics.roots.pieces import roots_in_pieces, sign_changes
+from ..numerics.roots.refine import bits_for, certain_digits, refined
+from ..numerics.roots.search import NotSearchable, Root, Roots, Stretch
 from ..record.rows import RootRow
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal

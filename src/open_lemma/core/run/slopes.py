@@ -10,7 +10,7 @@ import numpy as np
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
-from ..numerics.implicit import Gradient
+from ..numerics.curves.implicit import Gradient
 
 Reading = Callable[..., Any]
 _STEP = 1e-6

@@ -18,14 +18,14 @@ from ..formula.typeset import name_tex, tex
 from ..language import tree
 from ..language.messages import advise
 from ..language.shapes import is_condition
-from ..numerics.certify import Proof
-from ..numerics.equations import Proposed, propose
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.pieces import Place
-from ..numerics.refine import certain_digits
-from ..numerics.regions import Region, Span, region_of
-from ..numerics.roots import NotSearchable
-from ..numerics.systems import Solution, box_of, solve_system
+from ..numerics.proving.covers import Proof
+from ..numerics.roots.equations import Proposed, propose
+from ..numerics.roots.pieces import Place
+from ..numerics.roots.refine import certain_digits
+from ..numerics.roots.regions import Region, Span, region_of
+from ..numerics.roots.search import NotSearchable
+from ..numerics.roots.systems import Solution, box_of, solve_system
 from ..record.rows import FamilyRow, Interval, RootRow, Row, SolutionRow, SpanRow, StretchRow
 from .answers import answers
 from .evaluate.evaluator import Evaluator

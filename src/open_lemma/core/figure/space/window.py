@@ -17,7 +17,7 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 from matplotlib.path import Path as MplPath
 
-from ...numerics.branches import runs
+from ...numerics.curves.branches import runs
 from .. import palette
 from ..axes import prepare
 from ..model import AxisSpec, PanelData

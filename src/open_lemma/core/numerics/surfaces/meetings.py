@@ -15,7 +15,7 @@ from typing import Protocol
 
 import numpy as np
 
-from ..branches import Extrapolated, extrapolated, halved, joined, length_of, runs
+from ..curves.branches import Extrapolated, extrapolated, halved, joined, length_of, runs
 from .isosurface import Field
 from .mesh import Array, Mesh, sides_of
 

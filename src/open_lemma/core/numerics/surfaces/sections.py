@@ -12,9 +12,9 @@ from typing import Any
 
 import numpy as np
 
-from ..branches import Extrapolated, extrapolated, halved, joined, length_of, parted
-from ..implicit import Gradient, level_curve
-from ..sampling import View
+from ..curves.branches import Extrapolated, extrapolated, halved, joined, length_of, parted
+from ..curves.implicit import Gradient, level_curve
+from ..curves.sampling import View
 from .isosurface import Field
 from .mesh import Array
 

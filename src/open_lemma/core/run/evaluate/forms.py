@@ -8,7 +8,7 @@ from ...formula.nodes import Formula, substitute
 from ...language import tree
 from ...language.messages import advise
 from ...numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
-from ...numerics.integrals import NoIntegral
+from ...numerics.integrals.integrals import NoIntegral
 from ..undefined import format_short
 from .calls import differentiated
 from .refusals import refusal

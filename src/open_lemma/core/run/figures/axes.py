@@ -9,8 +9,8 @@ import numpy as np
 from ...figure.model import AxisSpec, Scale
 from ...language import tree
 from ...language.messages import advise
-from ...numerics.scales import Scale as AxisScale
-from ...numerics.scales import scale_named
+from ...numerics.curves.scales import Scale as AxisScale
+from ...numerics.curves.scales import scale_named
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..undefined import format_short

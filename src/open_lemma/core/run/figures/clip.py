@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...figure.model import Floats
-from ...numerics.sampling import Sampled, View
+from ...numerics.curves.sampling import Sampled, View
 
 
 def within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...figure.model import Floats
-from ...numerics.sampling import View
+from ...numerics.curves.sampling import View
 
 
 def reach(values: Floats) -> Floats:

@@ -9,8 +9,8 @@ import numpy as np
 from matplotlib.ticker import MaxNLocator
 
 from ...figure.model import Floats
-from ...numerics.implicit import level_curves
-from ...numerics.sampling import View
+from ...numerics.curves.implicit import level_curves
+from ...numerics.curves.sampling import View
 from ..slopes import gradient
 from .surface_definition import Span, SurfaceDefinition
 

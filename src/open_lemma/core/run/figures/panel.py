@@ -13,8 +13,8 @@ from ...figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelDa
 from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
-from ...numerics.sampling import Sampled, View, away_from_breaks, sample
-from ...numerics.windows import Choice, y_window
+from ...numerics.curves.sampling import Sampled, View, away_from_breaks, sample
+from ...numerics.curves.windows import Choice, y_window
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..undefined import format_short

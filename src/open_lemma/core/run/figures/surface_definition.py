@@ -9,7 +9,7 @@ from typing import Any, Literal
 import numpy as np
 
 from ...formula.nodes import Formula
-from ...numerics.plane import outlines
+from ...numerics.interpolation.surfaces import outlines
 from ...numerics.surfaces.isosurface import Field, own_boxes
 from ...numerics.surfaces.meetings import Face, LevelFace, SheetFace
 from ...numerics.surfaces.sheets import Sheet, first_look

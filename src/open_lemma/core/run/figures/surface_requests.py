@@ -17,10 +17,10 @@ from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
 from ...language.shapes import coordinates, kind_of_surface, unwrapped
-from ...numerics.interpolation import NotInterpolable
-from ...numerics.plane import surface_through
+from ...numerics.curves.windows import Choice, x_window
+from ...numerics.interpolation.curves import NotInterpolable
+from ...numerics.interpolation.surfaces import surface_through
 from ...numerics.surfaces.sections import plane_of
-from ...numerics.windows import Choice, x_window
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..search_window import beyond_data, free_variables

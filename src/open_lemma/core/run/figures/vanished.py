@@ -9,7 +9,7 @@ import numpy as np
 from ...figure.model import Series
 from ...language import tree
 from ...language.messages import Fix, Message, advise, replace
-from ...numerics.sampling import View
+from ...numerics.curves.sampling import View
 from .axes import AxisSettings
 from .drawables.base import Drawable, Side
 from .extent import height_share

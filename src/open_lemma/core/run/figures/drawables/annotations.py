@@ -11,8 +11,8 @@ from ....figure.model import Floats, Kind, Series
 from ....figure.space.scene import Shape, Solid
 from ....language import tree
 from ....language.messages import advise
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from .base import Drawable, Look, PanelContext, Span

@@ -11,8 +11,8 @@ import numpy as np
 from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....language import tree
-from ....numerics.sampling import Sampled, Sampler, View
-from ....numerics.scales import Scale
+from ....numerics.curves.sampling import Sampled, Sampler, View
+from ....numerics.curves.scales import Scale
 from .texts import formula_text
 
 SLIVER = 0.125  # a window in true lengths is no narrower than that

@@ -11,9 +11,9 @@ from ....figure.model import Floats, Series
 from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
-from ....numerics.branches import joined
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.branches import joined
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import length_on_paper, reach

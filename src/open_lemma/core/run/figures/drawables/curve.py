@@ -12,10 +12,10 @@ from ....formula.nodes import Formula, Given, substitute
 from ....formula.tape import Tape
 from ....formula.typeset import name_tex
 from ....language import tree
-from ....numerics.bounds import bounds_of
-from ....numerics.sampling import Break, Sampled, Sampler, View, even_poles
-from ....numerics.scales import Scale
-from ....numerics.windows import x_window
+from ....numerics.curves.bounds import bounds_of
+from ....numerics.curves.sampling import Break, Sampled, Sampler, View, even_poles
+from ....numerics.curves.scales import Scale
+from ....numerics.curves.windows import x_window
 from ...evaluate.refusals import refusal
 from ...slopes import value_of
 from ...undefined import format_short, no_value

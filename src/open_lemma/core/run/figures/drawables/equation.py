@@ -10,10 +10,10 @@ from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....formula.typeset import name_tex
 from ....language import tree
-from ....numerics.branches import joined
-from ....numerics.implicit import level_curve
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.branches import joined
+from ....numerics.curves.implicit import level_curve
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...slopes import gradient
 from ..extent import length_on_paper

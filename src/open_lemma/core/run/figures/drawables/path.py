@@ -12,9 +12,9 @@ from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....formula.tape import Tape
 from ....language import tree
-from ....numerics.parametric import first_look, follow
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.parametric import first_look, follow
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import reach

@@ -9,8 +9,8 @@ import numpy as np
 
 from ....figure.model import Floats, Series
 from ....language import tree
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from .base import Drawable, Look, PanelContext, Span
 
 

@@ -13,9 +13,9 @@ from ....figure.model import Floats, Series
 from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
-from ....numerics.branches import joined
-from ....numerics.sampling import Sampled, View
-from ....numerics.scales import Scale
+from ....numerics.curves.branches import joined
+from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.scales import Scale
 from ....numerics.surfaces.isosurface import own_boxes
 from ....numerics.surfaces.sections import Plane, lifted, outline, section_of_field, section_of_sheet
 from ....numerics.surfaces.sections import Section as FoundSection
