@@ -70,6 +70,7 @@
     const single = $derived(shape === 'value' ? finding.values.find((v) => v.interval) : undefined)
     const pieces = $derived(longPieces(finding.latex))
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
+    const kinds = $derived(places.some((v) => kind(v)))
 
     function kind(value: (typeof places)[number]): string {
         const times = value.multiplicity && value.multiplicity > 1 ? `${value.multiplicity}-fold` : ''
@@ -157,7 +158,8 @@
                     <tr>
                         <th></th><th>place</th>
                         {#if heights}<th>value</th>{/if}
-                        <th>proven to lie in</th><th>kind</th>
+                        <th>proven to lie in</th>
+                        {#if kinds}<th>kind</th>{/if}
                         {#if mixed}<th>evidence</th>{/if}
                     </tr>
                 </thead>
@@ -172,7 +174,7 @@
                                     ? intervalText(place.interval)
                                     : 'not proven'}</td
                             >
-                            <td class="text-ink-soft">{kind(place)}</td>
+                            {#if kinds}<td class="text-ink-soft">{kind(place)}</td>{/if}
                             {#if mixed}<td
                                     >{#if place.evidence}<EvidenceMark evidence={place.evidence} />{/if}</td
                                 >{/if}

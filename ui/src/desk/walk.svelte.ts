@@ -103,7 +103,8 @@ export class Walk {
         for (let k = 0; k <= place && k < steps.length; k++) {
             const step = steps[k]
             if (!step) break
-            for (const value of step.set) frames.set(`${value.depth} ${value.name}`, { ...value, depth: value.depth ?? 0, changed: k === place })
+            for (const value of step.set)
+                frames.set(`${value.depth} ${value.name}`, { ...value, depth: value.depth ?? 0, changed: k === place })
             for (const gone of step.gone ?? []) frames.delete(`${gone.depth} ${gone.name}`)
         }
         return [...frames.values()].sort((a, b) => b.depth - a.depth)
