@@ -130,7 +130,7 @@ def ink(json_data: Inking) -> Edits:
 @blueprint.post("/dressings")
 @blueprint.input(DressingAsked)
 @blueprint.output(Dressing)
-def dress(json_data: DressingAsked) -> Dressing:
+def described(json_data: DressingAsked) -> Dressing:
     """What the script says of a drawn thing now, read from its tree."""
     return Dressing(**asdict(describe(json_data.script, BUILTINS, json_data.line, json_data.window, json_data.figure)))
 

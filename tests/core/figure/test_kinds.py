@@ -1,4 +1,4 @@
-"""Every kind of drawn thing, in every dress: geometry against values, nothing on top of anything else, fonts, bytes."""
+"""Every kind of drawn thing, in every theme: geometry against values, nothing on top of anything else, fonts, bytes."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from open_lemma.core.figure.dates import BadDates, date_ticks, since
 from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs
-from open_lemma.core.figure.style import DRESSES
+from open_lemma.core.figure.style import THEMES
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.files.folder import tables_in
 
@@ -409,10 +409,10 @@ def test_a_drawing_describes_itself() -> None:
 @pytest.mark.parametrize("style", ["paper", "print"])
 def test_print_is_as_journals_commonly_ask(style: str) -> None:
     """Common practice, from memory: columns of 89 and 183 mm, type of 5 to 8 pt, lines of 0.25 to 1.5 pt at print size."""
-    dress = DRESSES[style]
-    assert 5 <= dress.small_pt <= dress.type_pt <= 8
+    theme = THEMES[style]
+    assert 5 <= theme.small_pt <= theme.type_pt <= 8
     if style == "print":
-        assert (dress.size_mm[0], dress.wide_mm[0]) == (89, 183)
+        assert (theme.size_mm[0], theme.wide_mm[0]) == (89, 183)
     data = figure("curve of x for x from 0 to 1", "curve of x^2 for x from 0 to 1", "gridlines minor", "mark (0.5, 0.25)",
                   "line horizontal at 0.5", f"style {style}" if style != "paper" else "no legend")  # fmt: skip
     widths = [float(w) for w in re.findall(r"stroke-width: ([\d.]+)", draw(data).data.decode())]

@@ -19,8 +19,8 @@ from open_lemma.core.figure.space.picture import Looks, taken
 from open_lemma.core.figure.space.scene import Scene, Shape, Solid
 from open_lemma.core.figure.space.shown import shown
 from open_lemma.core.figure.space.window import SpaceWindow, solid_colour
-from open_lemma.core.figure.style import DRESSES
-from open_lemma.core.figure.things import heights
+from open_lemma.core.figure.style import THEMES
+from open_lemma.core.figure.things import colour_map
 from open_lemma.core.run.execute.interpreter import run
 
 DEGREES = st.floats(-180, 180), st.floats(-90, 90)
@@ -84,7 +84,7 @@ def test_what_hides_what_is_what_rays_through_the_formulas_say() -> None:
     assert scene is not None
     size = (300, 260)
     camera = Camera([(-1.5, 1.5)] * 3, scene.proportions, 35, 27, 150.0, (150.0, 130.0))
-    looks = Looks(DRESSES["paper"], False, None, heights()(np.linspace(0, 1, 256))[:, :3], solid_colour)
+    looks = Looks(THEMES["paper"], False, None, colour_map()(np.linspace(0, 1, 256))[:, :3], solid_colour)
     picture = taken(Scene(35, 27, scene.proportions, scene.things), camera, size, 1.0, looks, 1)
     assert picture is not None
     rows, columns = picture.depth.shape

@@ -19,8 +19,9 @@ from PIL import Image, TiffImagePlugin
 
 from . import palette
 from .about import About, described_svg, stamped_eps, stamped_svg
+from .layout.page import lay_out
+from .layout.parts import Box, Layout
 from .model import FigureData
-from .sheet import Box, Layout, lay_out
 from .signs import with_signs
 from .space.camera import Camera
 from .style import settings

@@ -14,7 +14,7 @@ from ..numerics.curves.branches import parted
 from . import palette
 from .model import Floats, PanelData, Series
 from .numbers import NumberFormatter
-from .style import Dress
+from .style import Theme
 from .things import Ground, colour_of
 
 _STEP_PT = 3.0  # how densely lines are looked at
@@ -324,7 +324,7 @@ def end_labels(
 def _lead(axes: Any, box: Any, start: tuple[float, float], end: tuple[float, float], colour: str, ground: Ground) -> None:
     across = [(x - box.x0) / box.width for x in (start[0], start[0] + 2, end[0])]
     up = [(y - box.y0) / box.height for y in (start[1], start[1], end[1])]
-    axes.plot(across, up, transform=axes.transAxes, color=colour, linewidth=0.4 * ground.dress.weight, clip_on=False, zorder=3.9)
+    axes.plot(across, up, transform=axes.transAxes, color=colour, linewidth=0.4 * ground.theme.weight, clip_on=False, zorder=3.9)
 
 
 def spread(wanted: Sequence[float], gap: float, low: float, high: float) -> list[float]:
@@ -351,10 +351,10 @@ def spread(wanted: Sequence[float], gap: float, low: float, high: float) -> list
 # ---------------------------------------------------------------- findings
 
 
-def badges(axes: Any, right: Any, panel: PanelData, crowd: Occupancy, dress: Dress, renderer: Any) -> list[tuple[Any, Series]]:
+def badges(axes: Any, right: Any, panel: PanelData, crowd: Occupancy, theme: Theme, renderer: Any) -> list[tuple[Any, Series]]:
     """Numbers of findings beside their places, where they cover neither lines nor each other."""
     found = []
-    size = dress.small_pt * 0.92
+    size = theme.small_pt * 0.92
     for series in panel.series:
         if series.kind != "mark":
             continue
@@ -364,18 +364,18 @@ def badges(axes: Any, right: Any, panel: PanelData, crowd: Occupancy, dress: Dre
         for place, x, y in zip(_paper(home, series.x, series.y), series.x, series.y, strict=True):
             if not (inside.x0 - 1 <= place[0] <= inside.x1 + 1 and inside.y0 - 1 <= place[1] <= inside.y1 + 1):
                 continue
-            home.plot([x], [y], "o", markersize=series.spot * dress.marks, color=colour, markeredgecolor=palette.PAPER,
-                      markeredgewidth=0.5 * dress.weight, zorder=4.5, clip_on=False)[0].set_gid(f"{series.id}-spot")  # fmt: skip
+            home.plot([x], [y], "o", markersize=series.spot * theme.marks, color=colour, markeredgecolor=palette.PAPER,
+                      markeredgewidth=0.5 * theme.weight, zorder=4.5, clip_on=False)[0].set_gid(f"{series.id}-spot")  # fmt: skip
             # A lone digit gets the room of a square.
             said = series.text or ""
             shown = f"\u2009{said}\u2009" if len(said) == 1 else said
             wide, high = size * (0.62 * len(said) + 0.85), size * 1.4
-            dx, dy = _free_offset(crowd, place, wide, high, dress)
+            dx, dy = _free_offset(crowd, place, wide, high, theme)
             text = home.annotate(
                 shown, (x, y), (dx, dy), textcoords="offset points", ha="center", va="center_baseline", fontsize=size,
                 color=palette.PAPER, zorder=6, annotation_clip=False,
-                bbox={"boxstyle": "square,pad=0.28", "facecolor": colour, "edgecolor": palette.PAPER, "linewidth": 0.6 * dress.weight},
-                arrowprops={"arrowstyle": "-", "linewidth": 0.5 * dress.weight, "color": colour, "shrinkA": 0, "shrinkB": 1.5},
+                bbox={"boxstyle": "square,pad=0.28", "facecolor": colour, "edgecolor": palette.PAPER, "linewidth": 0.6 * theme.weight},
+                arrowprops={"arrowstyle": "-", "linewidth": 0.5 * theme.weight, "color": colour, "shrinkA": 0, "shrinkB": 1.5},
             )  # fmt: skip
             text.set_gid(series.id)
             crowd.boxes.append((place[0] + dx - wide / 2, place[1] + dy - high / 2, place[0] + dx + wide / 2, place[1] + dy + high / 2))
@@ -383,14 +383,14 @@ def badges(axes: Any, right: Any, panel: PanelData, crowd: Occupancy, dress: Dre
     return found
 
 
-def _free_offset(crowd: Occupancy, place: Floats, wide: float, high: float, dress: Dress) -> tuple[float, float]:
+def _free_offset(crowd: Occupancy, place: Floats, wide: float, high: float, theme: Theme) -> tuple[float, float]:
     window = crowd.window
     best: tuple[float, float, float] | None = None
     rank = 0
     for radius in (10.0, 15.0, 21.0, 28.0):
         for angle in (50, 130, 310, 230, 90, 270, 0, 180):
-            dx = float(np.cos(np.radians(angle))) * radius * dress.marks
-            dy = float(np.sin(np.radians(angle))) * radius * dress.marks
+            dx = float(np.cos(np.radians(angle))) * radius * theme.marks
+            dy = float(np.sin(np.radians(angle))) * radius * theme.marks
             x0, x1 = place[0] + dx - wide / 2, place[0] + dx + wide / 2
             y0, y1 = place[1] + dy - high / 2, place[1] + dy + high / 2
             beyond = max(window.x0 - x0, 0) + max(x1 - window.x1, 0) + max(window.y0 - y0, 0) + max(y1 - window.y1, 0)

@@ -7,7 +7,7 @@ from typing import Any
 from . import palette
 from .labels import Occupancy, usual_place
 from .model import LegendSpec, PanelData, Series
-from .style import Dress
+from .style import Theme
 
 Legend = Any
 COVERED = 5.0  # places on curves, 3 pt apart, that a legend may stand on before it is moved out of the window
@@ -29,7 +29,7 @@ def place_legend(
     panel: PanelData,
     handles: list[tuple[Any, Series]],
     crowd: Occupancy,
-    dress: Dress,
+    theme: Theme,
     renderer: Any,
     beside: bool,
     opaque: bool,
@@ -47,7 +47,7 @@ def place_legend(
     said = [(s, text) for s, text in said if s.id in by_id]
     words = set(spec.words.split())
     sideways = spec.columns == 1 and "outside" in words and words & {"top", "bottom"}
-    common = _dressed(spec, dress, min(len(said), 4) if sideways else spec.columns)
+    common = _dressed(spec, theme, min(len(said), 4) if sideways else spec.columns)
     top = right if right is not None else axes
     legend = top.legend([by_id[s.id] for s, _ in said], [text for _, text in said], loc="upper right", **common)
     legend.set_zorder(5)
@@ -71,19 +71,19 @@ def place_legend(
     return legend
 
 
-def _dressed(spec: LegendSpec, dress: Dress, columns: int) -> dict[str, Any]:
+def _dressed(spec: LegendSpec, theme: Theme, columns: int) -> dict[str, Any]:
     common: dict[str, Any] = {
-        "handlelength": 2.4, "borderaxespad": 0.3, "labelspacing": 0.35, "fontsize": dress.small_pt, "handletextpad": 0.7,
+        "handlelength": 2.4, "borderaxespad": 0.3, "labelspacing": 0.35, "fontsize": theme.small_pt, "handletextpad": 0.7,
         "columnspacing": 1.2, "ncols": columns,
         # Where it must stand on a line, the paper shows under the text and not the line.
         "frameon": True, "facecolor": palette.PAPER, "edgecolor": "none", "framealpha": 0.85, "fancybox": False, "borderpad": 0.2,
     }  # fmt: skip
     if spec.title:
-        common |= {"title": spec.title, "alignment": "left", "title_fontsize": dress.small_pt}
+        common |= {"title": spec.title, "alignment": "left", "title_fontsize": theme.small_pt}
     return common
 
 
-def space_legend(axes: Any, spec: LegendSpec, handles: list[tuple[Any, Any]], dress: Dress) -> Legend | None:
+def space_legend(axes: Any, spec: LegendSpec, handles: list[tuple[Any, Any]], theme: Theme) -> Legend | None:
     """The legend of a window on space: in the corner that was asked for, else at the top left, where the box leaves room."""
     said = [(handle, solid.label) for handle, solid in handles if solid.label and solid.kind not in ("text", "mark")]
     if spec.order is not None:
@@ -93,7 +93,7 @@ def space_legend(axes: Any, spec: LegendSpec, handles: list[tuple[Any, Any]], dr
         return None
     words = set(spec.words.split()) - {"auto"}
     place = _inside_words(words) if words & {"top", "bottom", "left", "right", "centre"} else "upper left"
-    legend = axes.legend([h for h, _ in said], [t for _, t in said], loc=place, **_dressed(spec, dress, spec.columns))
+    legend = axes.legend([h for h, _ in said], [t for _, t in said], loc=place, **_dressed(spec, theme, spec.columns))
     if spec.at is not None:
         legend.set_loc("center")
         legend.set_bbox_to_anchor(spec.at, transform=axes.transAxes)

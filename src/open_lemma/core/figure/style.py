@@ -14,7 +14,7 @@ from .palette import FAINT, LINE
 
 
 @dataclass(frozen=True, slots=True)
-class Dress:
+class Theme:
     """How large things are drawn for a purpose. Type in points; `weight` multiplies widths, `marks` the sizes of marks.
 
     size_mm   of the sheet, for one column and for two, where the script gives none
@@ -28,20 +28,20 @@ class Dress:
     wide_mm: tuple[float, float]
 
 
-DRESSES = {
-    "paper": Dress(8.0, 7.0, 1.0, 1.0, (120.0, 82.0), (183.0, 105.0)),
-    "print": Dress(7.5, 6.5, 0.9, 0.9, (89.0, 62.0), (183.0, 100.0)),
-    "slide": Dress(18.0, 16.0, 2.2, 2.2, (254.0, 143.0), (254.0, 143.0)),
-    "poster": Dress(24.0, 21.0, 3.0, 3.0, (300.0, 210.0), (420.0, 260.0)),
+THEMES = {
+    "paper": Theme(8.0, 7.0, 1.0, 1.0, (120.0, 82.0), (183.0, 105.0)),
+    "print": Theme(7.5, 6.5, 0.9, 0.9, (89.0, 62.0), (183.0, 100.0)),
+    "slide": Theme(18.0, 16.0, 2.2, 2.2, (254.0, 143.0), (254.0, 143.0)),
+    "poster": Theme(24.0, 21.0, 3.0, 3.0, (300.0, 210.0), (420.0, 260.0)),
 }
-TYPE_PT = DRESSES["paper"].type_pt
-SMALL_PT = DRESSES["paper"].small_pt
+TYPE_PT = THEMES["paper"].type_pt
+SMALL_PT = THEMES["paper"].small_pt
 
 
 @lru_cache
 def settings(style: str) -> dict[str, Any]:
     """Settings of Matplotlib for one of the styles."""
-    d = DRESSES[style]
+    d = THEMES[style]
     w = d.weight
     return {
         "font.family": ["STIXGeneral", "DejaVu Sans"],  # the second for letters that the first has not

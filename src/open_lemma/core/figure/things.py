@@ -14,7 +14,7 @@ from . import palette
 from .model import AxisSpec, Floats, Series
 from .scales import SCALES
 from .series_marks import SeriesMarks
-from .style import Dress
+from .style import Theme
 
 MARKS = {"dot": "o", "ring": "o", "square": "s", "diamond": "D", "triangle": "^", "cross": "x", "plus": "+", "none": ""}
 FILLED = ("dot", "square", "diamond", "triangle")
@@ -29,7 +29,7 @@ PICTURE_DPI = 600
 class Ground:
     """What drawing a thing needs to know of its figure."""
 
-    dress: Dress
+    theme: Theme
     grey: bool
     opaque: bool  # the format knows no transparency: colours are mixed with the paper instead
     tints: Any = None  # norm of the colour scale
@@ -37,7 +37,7 @@ class Ground:
     marks: SeriesMarks = field(default_factory=lambda: SeriesMarks({}, {}))  # of series for which the script says none
 
 
-def heights(tones: str = "rising", grey: bool = False) -> Any:
+def colour_map(tones: str = "rising", grey: bool = False) -> Any:
     """The colours of numbers from low to high; for print without colour by their lightness alone."""
     colours = [to_rgb(c) for c in palette.TONES[tones]]
     if grey:
@@ -50,7 +50,7 @@ def _grey(colour: tuple[float, ...]) -> float:
     return float(sum(w * c**2.2 for w, c in zip((0.2126, 0.7152, 0.0722), colour, strict=True)) ** (1 / 2.2))
 
 
-def tint_norm(spec: AxisSpec) -> Any:
+def colour_norm(spec: AxisSpec) -> Any:
     """From numbers to shares of the scale of colours."""
     return SCALES[spec.scale].norm(spec)
 
@@ -104,7 +104,7 @@ def _pattern(series: Series, ground: Ground) -> tuple[float, ...]:
 
 def _width(series: Series, ground: Ground) -> float:
     factor = 1.0 if series.kind == "rule" else palette.round_width(series.place)
-    return series.width * factor * ground.dress.weight
+    return series.width * factor * ground.theme.weight
 
 
 def _line(axes: Any, series: Series, ground: Ground) -> Any:
@@ -135,7 +135,7 @@ def _tinted(axes: Any, series: Series, ground: Ground, width: float) -> Any:
     assert series.tints is not None
     shade = (series.tints[:-1] + series.tints[1:]) / 2
     keep = np.isfinite(pieces).all(axis=(1, 2)) & np.isfinite(shade)
-    colours = {"cmap": heights(ground.tones, ground.grey), "norm": ground.tints}
+    colours = {"cmap": colour_map(ground.tones, ground.grey), "norm": ground.tints}
     drawn = LineCollection(list(pieces[keep]), array=shade[keep], linewidth=width, capstyle="round", **colours)
     drawn.set_gid(series.id)
     axes.add_collection(drawn, autolim=False)
@@ -149,7 +149,7 @@ def _contours(axes: Any, series: Series, ground: Ground) -> Any:
     levels = np.asarray(series.levels, dtype=float)
     own = colour_of(series, ground)
     tinted = ground.tints is not None and not series.plain and not ground.grey
-    tones = heights(ground.tones, ground.grey)
+    tones = colour_map(ground.tones, ground.grey)
     if series.fill and series.grid is not None and ground.tints is not None:
         z = np.ma.masked_invalid(series.grid["z"])
         edges = np.concatenate([[min(float(z.min()), levels[0]) - 1.0], levels, [max(float(z.max()), levels[-1]) + 1.0]])
@@ -181,12 +181,12 @@ def _marker(series: Series, ground: Ground) -> str:
 def _mark_look(series: Series, ground: Ground, colour: str) -> dict[str, Any]:
     marker = _marker(series, ground)
     filled = marker in FILLED
-    size = series.size * ground.dress.marks
+    size = series.size * ground.theme.marks
     look = _mixed(colour, series.opacity, ground)
     edge = series.width if series.stroke else 0.9
     return {
         "marker": MARKS[marker], "markersize": size, "markerfacecolor": look["color"] if filled else palette.PAPER,
-        "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else edge * ground.dress.weight, **look,
+        "markeredgecolor": look["color"], "markeredgewidth": 0.0 if filled else edge * ground.theme.weight, **look,
     }  # fmt: skip
 
 
@@ -221,11 +221,11 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
     look = _mark_look(series, ground, colour)
     many = x.size > _MANY
     if tints is not None and ground.tints is not None:
-        size = (series.size * ground.dress.marks) ** 2
+        size = (series.size * ground.theme.marks) ** 2
         drawn = axes.scatter(
-            x, y, c=tints, cmap=heights(ground.tones, ground.grey), norm=ground.tints, s=size, marker=look["marker"] or "o", zorder=3,
+            x, y, c=tints, cmap=colour_map(ground.tones, ground.grey), norm=ground.tints, s=size, marker=look["marker"] or "o", zorder=3,
             clip_on=many,
-            linewidths=0.25 * ground.dress.weight, edgecolors=palette.LINE, label=series.label or "_", alpha=None,
+            linewidths=0.25 * ground.theme.weight, edgecolors=palette.LINE, label=series.label or "_", alpha=None,
         )  # fmt: skip
     else:
         if many:
@@ -239,13 +239,13 @@ def _points(axes: Any, series: Series, ground: Ground) -> Any:
 
 def _errors(axes: Any, series: Series, ground: Ground, colour: str) -> None:
     """Bars of one standard uncertainty to each side, with short caps."""
-    width = (series.width if series.stroke else 0.7) * ground.dress.weight
+    width = (series.width if series.stroke else 0.7) * ground.theme.weight
     for name, spread in (("x", series.ex), ("y", series.ey)):
         if spread is None:
             continue
         drawn = axes.errorbar(
             series.x, series.y, **{f"{name}err": np.abs(spread)}, fmt="none", ecolor=colour, elinewidth=width,
-            capsize=1.6 * ground.dress.marks, capthick=width, zorder=2.5,
+            capsize=1.6 * ground.theme.marks, capthick=width, zorder=2.5,
         )  # fmt: skip
         for part in (*drawn[1], *drawn[2]):
             part.set_gid(f"{series.id}-errors")
@@ -260,8 +260,8 @@ def _bars(axes: Any, series: Series, ground: Ground) -> Any:
         bottom = np.full_like(y, min(axes.get_ylim()))
     faces: Any = colour
     if series.tints is not None and ground.tints is not None:
-        faces = heights(ground.tones, ground.grey)(ground.tints(series.tints[good]))
-    edge = {"linewidth": 0.5 * ground.dress.weight, "edgecolor": palette.LINE}
+        faces = colour_map(ground.tones, ground.grey)(ground.tints(series.tints[good]))
+    edge = {"linewidth": 0.5 * ground.theme.weight, "edgecolor": palette.LINE}
     if series.fill and not ground.grey and x.size > 1 and np.allclose(np.diff(x), series.spread):
         edge = {"linewidth": _width(series, ground), "edgecolor": palette.PAPER}  # bars that touch are parted by a line of paper
     elif series.stroke and series.fill:
@@ -330,7 +330,7 @@ def _rule(axes: Any, series: Series, ground: Ground) -> Any:
         drawn = axes.annotate(
             "", (series.x[1], series.y[1]), (series.x[0], series.y[0]), annotation_clip=False,
             arrowprops={"arrowstyle": f"{style},head_length=0.35,head_width=0.14", "linewidth": width, "shrinkA": 0, "shrinkB": 0,
-                        "mutation_scale": 10 * ground.dress.weight, "joinstyle": "miter", **look},
+                        "mutation_scale": 10 * ground.theme.weight, "joinstyle": "miter", **look},
         )  # fmt: skip
         drawn.arrow_patch.set_gid(series.id)
         if series.dash:

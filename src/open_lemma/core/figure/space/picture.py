@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 from matplotlib.colors import to_rgb
 
-from ..style import Dress
+from ..style import Theme
 from .camera import Camera
 from .scene import Scene, Solid
 
@@ -37,7 +37,7 @@ class Picture:
 class Looks:
     """How a scene is dressed: share of the scale of colours for numbers, its colours, colour of a thing."""
 
-    dress: Dress
+    theme: Theme
     grey: bool
     share: Callable[[Any], Any] | None
     colours: Any  # (k, 3)
@@ -146,7 +146,7 @@ class _Taking:
         levels: list[float] = []
 
         def run(column: int, at: list[float], width: float, colour: tuple[float, ...]) -> None:
-            lines.append((column, len(levels), len(levels) + len(at), width * self.per_sample * looks.dress.weight, colour))
+            lines.append((column, len(levels), len(levels) + len(at), width * self.per_sample * looks.theme.weight, colour))
             levels.extend(at)
 
         for s in solids:

@@ -8,7 +8,7 @@ import numpy as np
 from matplotlib.colors import to_hex
 
 from ..model import AxisSpec, FigureData, plain
-from ..things import heights
+from ..things import colour_map
 from .scene import packed
 from .window import solid_colour
 
@@ -30,9 +30,9 @@ def shown(figure: FigureData) -> dict[str, Any]:
                 del thing[key]
         axes = [_axis(a) for a in (window.x, window.y, window.z)]
         colours = None if window.colours is None else {**_axis(window.colours), "scale": window.colours.scale}
-        tones = heights(window.colours.tones if window.colours is not None else "rising")
-        colour_map = [to_hex(c) for c in tones(np.linspace(0, 1, MAP_COLOURS))]
-        windows[str(k)] = {**scene, "axes": axes, "colours": colours, "map": colour_map}
+        tones = colour_map(window.colours.tones if window.colours is not None else "rising")
+        shown_map = [to_hex(c) for c in tones(np.linspace(0, 1, MAP_COLOURS))]
+        windows[str(k)] = {**scene, "axes": axes, "colours": colours, "map": shown_map}
     return {"windows": windows}
 
 

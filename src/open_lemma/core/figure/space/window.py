@@ -22,8 +22,8 @@ from .. import palette
 from ..axes import prepare
 from ..model import AxisSpec, PanelData
 from ..series_marks import series_marks
-from ..style import Dress
-from ..things import FILLED, MARKS, heights, tint_norm
+from ..style import Theme
+from ..things import FILLED, MARKS, colour_map, colour_norm
 from .camera import Camera
 from .picture import Looks, Picture, taken
 from .scene import Solid
@@ -65,18 +65,18 @@ class SpaceWindow:
     """
 
     def __init__(
-        self, axes: Any, panel: PanelData, dress: Dress, grey: bool, comma: bool, size: tuple[float, float], corner: tuple[float, float],
+        self, axes: Any, panel: PanelData, theme: Theme, grey: bool, comma: bool, size: tuple[float, float], corner: tuple[float, float],
         sheet_height: float, measure: Callable[[str, float], tuple[float, float]],
     ) -> None:  # fmt: skip
         assert panel.space is not None
         assert panel.z is not None
-        self.axes, self.panel, self.scene, self.dress, self.grey, self.comma = axes, panel, panel.space, dress, grey, comma
+        self.axes, self.panel, self.scene, self.theme, self.grey, self.comma = axes, panel, panel.space, theme, grey, comma
         self.size, self.corner, self.sheet_height, self.measure = size, corner, sheet_height, measure
         self.marks = series_marks(panel.space.things, grey)
         self.specs: dict[str, AxisSpec] = {"x": panel.x, "y": panel.y, "z": panel.z}
         box = [(s.low, s.high) for s in self.specs.values()]
         scene = self.scene
-        self.tones = heights(panel.colours.tones if panel.colours is not None else "rising", grey)
+        self.tones = colour_map(panel.colours.tones if panel.colours is not None else "rising", grey)
         self.camera = Camera(box, scene.proportions, scene.azimuth, scene.elevation)
         # Axes that are drawn nowhere, for what they know of numbers: to make one takes longer than all that is asked of it.
         self.scratch: dict[str, Any] = {}
@@ -166,7 +166,7 @@ class SpaceWindow:
             scratch = self.scratch.get(axis)
             if scratch is None:
                 scratch = self.scratch[axis] = self.axes.figure.add_axes((0, 0, 0.1, 0.1), label=f"ticks {axis}")
-            prepare(scratch, "y", spec, length * _TICKS * 8.0 / self.dress.type_pt, self.comma)
+            prepare(scratch, "y", spec, length * _TICKS * 8.0 / self.theme.type_pt, self.comma)
             places = np.asarray(scratch.yaxis.get_majorticklocs(), dtype=float)
             room = 1e-9 * (spec.high - spec.low)
             places = places[(places >= spec.low - room) & (places <= spec.high + room)]
@@ -176,7 +176,7 @@ class SpaceWindow:
         return known
 
     def _numbers(self) -> tuple[list[_Number], list[tuple[Any, str]]]:
-        d, camera = self.dress, self.camera
+        d, camera = self.theme, self.camera
         w = d.weight
         _, edges = self._edges()
         middle = camera.project(camera.centre[None])[0, :2]
@@ -217,9 +217,9 @@ class SpaceWindow:
 
     def _axis_text(self, axis: str, said: str, at: Any, along: Any, out: Any, far: float) -> _Number:
         """The text of an axis beyond its numbers; a long one runs along the edge."""
-        wide, high = self.measure(said, self.dress.type_pt)
+        wide, high = self.measure(said, self.theme.type_pt)
         turn = 0.0
-        if wide > 30 * self.dress.weight:
+        if wide > 30 * self.theme.weight:
             turn = float(np.degrees(np.arctan2(along[1], along[0])))
             turn = (turn + 89.9) % 180 - 89.9
             if axis == "z":
@@ -227,12 +227,12 @@ class SpaceWindow:
         c, s = abs(np.cos(np.radians(turn))), abs(np.sin(np.radians(turn)))
         half = (wide * c + high * s) / 2, (wide * s + high * c) / 2
         reach = high / 2 if turn else abs(out[0]) * half[0] + abs(out[1]) * half[1]
-        place = at + out * (far + 2.5 * self.dress.weight + reach)
-        return _Number(said, (float(place[0]), float(place[1])), self.dress.type_pt, half, turn, axis)
+        place = at + out * (far + 2.5 * self.theme.weight + reach)
+        return _Number(said, (float(place[0]), float(place[1])), self.theme.type_pt, half, turn, axis)
 
     def _box(self, strokes: list[tuple[Any, str]]) -> None:
         """The faces behind everything with thin lines at the numbers, their borders, the edges with ticks."""
-        camera, w = self.camera, self.dress.weight
+        camera, w = self.camera, self.theme.weight
         if self.panel.frame:
             behind, edges = self._edges()
             border, lines = [], []
@@ -265,13 +265,13 @@ class SpaceWindow:
         """How each surface is coloured and lined."""
         share = None
         if self.panel.colours is not None:
-            norm = tint_norm(self.panel.colours)
+            norm = colour_norm(self.panel.colours)
 
             def share(values: Any) -> Any:
                 with np.errstate(all="ignore"):
                     return np.ma.filled(norm(values), np.nan)
 
-        return Looks(self.dress, self.grey, share, self.tones(np.linspace(0, 1, 256))[:, :3], solid_colour)
+        return Looks(self.theme, self.grey, share, self.tones(np.linspace(0, 1, 256))[:, :3], solid_colour)
 
     def _picture(self, dpi: float, samples: int, opaque: bool) -> Picture | None:
         """The surfaces, on the grid of pixels of the whole sheet, so that no pixel is mixed from its neighbours."""
@@ -323,7 +323,7 @@ class SpaceWindow:
 
     def _over(self, solid: Solid, picture: Picture | None, dpi: float, drawn: Drawn) -> Any:
         colour = palette.GREY if self.grey else solid_colour(solid)
-        w = self.dress.weight
+        w = self.theme.weight
         if solid.kind in ("surface", "plane"):
             if not solid.label:
                 return None
@@ -346,10 +346,10 @@ class SpaceWindow:
         good = np.isfinite(pieces).all(axis=(1, 2))
         back = behind[:-1] | behind[1:]
         dashes = palette.DASHES[solid.dash] if solid.dash else self.marks.dashes.get(solid.id, ())
-        width = solid.width * self.dress.weight
+        width = solid.width * self.theme.weight
         shades: Any = None
         if tints is not None and self.panel.colours is not None and not self.grey:
-            shades = self.tones(tint_norm(self.panel.colours)((tints[:-1] + tints[1:]) / 2))
+            shades = self.tones(colour_norm(self.panel.colours)((tints[:-1] + tints[1:]) / 2))
         handle = None
         for hidden in (True, False):
             chosen = good & (back == hidden)
@@ -377,7 +377,7 @@ class SpaceWindow:
         return handle
 
     def _points(self, solid: Solid, paper: Any, behind: Any, colour: str) -> Any:
-        d = self.dress
+        d = self.theme
         marker = solid.marker or self.marks.markers.get(solid.id, "dot")
         filled = marker in FILLED
         look: dict[str, Any] = {
@@ -395,7 +395,7 @@ class SpaceWindow:
             share = solid.opacity * (_HIDDEN if hidden else 1.0)
             if tints is not None and self.panel.colours is not None and not self.grey:
                 self.axes.scatter(
-                    paper[chosen, 0], paper[chosen, 1], c=tints[chosen], cmap=self.tones, norm=tint_norm(self.panel.colours),
+                    paper[chosen, 0], paper[chosen, 1], c=tints[chosen], cmap=self.tones, norm=colour_norm(self.panel.colours),
                     s=look["markersize"] ** 2, marker=look["marker"], zorder=3, linewidths=0.25 * d.weight, edgecolors=palette.LINE,
                     alpha=share if share < 1 else None,
                 )  # fmt: skip
@@ -405,7 +405,7 @@ class SpaceWindow:
         return handle
 
     def _written(self, solid: Solid, paper: Any, drawn: Drawn) -> None:
-        d = self.dress
+        d = self.theme
         colour = solid.colour or palette.LINE
         for spot in paper:
             if solid.kind == "mark":

@@ -7,7 +7,7 @@ from typing import Any
 
 from ...figure.letters import missing_letters
 from ...figure.model import FigureData, PanelData
-from ...figure.style import DRESSES
+from ...figure.style import THEMES
 from ...language import tree
 from ...language.messages import Message
 from ..evaluate.evaluator import Evaluator
@@ -33,7 +33,7 @@ class FigureBuilder:
         self, scope: Evaluator, line_of: Callable[[int], int], text: str, name: str, node: tree.Node, number_of: Callable[[Any, Any], str]
     ) -> None:
         self.line_of, self.text, self.name, self.number_of = line_of, text, name, number_of
-        self.sheet_notes = FigureNotes(line_of, text, *DRESSES["paper"].size_mm)
+        self.sheet_notes = FigureNotes(line_of, text, *THEMES["paper"].size_mm)
         self.line = line_of(node.start)
         self.panels = [PanelBuilder(scope, self.sheet_notes, self.line, node)]
         self.panel: PanelBuilder = self.panels[0]
@@ -160,13 +160,13 @@ class FigureBuilder:
             raise refusal("empty-figure", "nothing is drawn in this figure", tree.Node(self._start(self.line), self._start(self.line) + 1))
         rows, columns = self.grid or (len(panels), 1)
         words = self.style.words if self.style is not None else ()
-        style = next((w for w in words if w in DRESSES), "paper")
-        dress = DRESSES[style]
+        style = next((w for w in words if w in THEMES), "paper")
+        theme = THEMES[style]
         wide = self.style is not None and self.columns == 2
         if self.size is not None:
             self.sheet_notes.width_mm, self.sheet_notes.height_mm = self.size.width, self.size.height
         else:
-            self.sheet_notes.width_mm, self.sheet_notes.height_mm = dress.wide_mm if wide else dress.size_mm
+            self.sheet_notes.width_mm, self.sheet_notes.height_mm = theme.wide_mm if wide else theme.size_mm
             if rows > 1:
                 self.sheet_notes.height_mm = round(min(self.sheet_notes.height_mm * (0.55 + 0.45 * rows), 240.0), 1)
         for panel in panels:

@@ -22,7 +22,7 @@ from ...undefined import format_short, no_value
 from ..clip import within_paper
 from ..extent import reach
 from .base import Drawable, Look, PanelContext, Span, texts_of
-from .tints import tint_values
+from .colour_values import colour_values
 
 
 @dataclass
@@ -132,7 +132,7 @@ class Curve(Drawable):
     def _coloured(self, series: Series, tint: Formula, sampler: Sampler, view: View) -> None:
         """Colour changes along straight stretches too: they get places of their own, a few points apart."""
         x = series.x
-        series.tints = tint_values(tint, self.variable, x)
+        series.tints = colour_values(tint, self.variable, x)
         with np.errstate(all="ignore"):
             wide = np.diff(view.x_pt(x))
         more = [np.linspace(a, b, int(w / 2.5) + 2)[1:-1] for a, b, w in zip(x[:-1], x[1:], wide, strict=True) if w > 2.5]
@@ -142,7 +142,7 @@ class Curve(Drawable):
             order = np.argsort(np.concatenate([x, added]), kind="stable")
             series.x = np.concatenate([x, added])[order]
             series.y = np.concatenate([series.y, values])[order]
-            series.tints = tint_values(tint, self.variable, series.x)
+            series.tints = colour_values(tint, self.variable, series.x)
 
     def axis_name(self, which: str) -> str | None:
         return f"${name_tex(self.variable)}$" if which == "x" else None

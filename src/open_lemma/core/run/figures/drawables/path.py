@@ -19,7 +19,7 @@ from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import reach
 from .base import Drawable, Look, PanelContext, Span, texts_of
-from .tints import tint_values
+from .colour_values import colour_values
 
 
 @dataclass
@@ -64,7 +64,7 @@ class Path(Drawable):
         series = Series(name, "curve", panel.line_of(self.node), found.x, found.y, **style)
         series.formula, series.variable, series.span = texts_of(*self.formulas), self.variable, (self.low, self.high)
         if self.tint is not None:
-            series.tints = tint_values(self.tint, self.variable, found.t)
+            series.tints = colour_values(self.tint, self.variable, found.t)
         if not found.complete:
             panel.say(self.node, "the curve turns faster than can be drawn in places; the line is a band there")
         if found.jumps:

@@ -16,9 +16,9 @@ from ...evaluate.refusals import refusal
 from ...slopes import reading
 from ..surface_definition import Span
 from .base import Drawable
+from .colour_values import colour_values
 from .content import SpaceContent, SpaceContext, reach_in_space
 from .texts import formula_text
-from .tints import tint_values
 
 _PATH_PLACES = 600
 
@@ -77,7 +77,7 @@ class SpacePath(PlacesInSpace):
         if self.places is not None:
             return self.places, self.tints
         places, along = _followed(self)
-        return places, None if self.tint is None else tint_values(self.tint, self.variable, along)
+        return places, None if self.tint is None else colour_values(self.tint, self.variable, along)
 
     @property
     def standing(self) -> Floats:

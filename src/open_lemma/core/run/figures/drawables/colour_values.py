@@ -9,7 +9,7 @@ from ....formula.nodes import Formula
 from ....formula.tape import Tape
 
 
-def tint_values(tint: Formula, variable: str, x: Floats) -> Floats:
+def colour_values(tint: Formula, variable: str, x: Floats) -> Floats:
     """A formula at places (n,); NaN where it has no value."""
     with np.errstate(all="ignore"):
         values = np.asarray(Tape([tint], [variable]).numeric(x)[0], dtype=float)
