@@ -261,6 +261,13 @@ def stale() -> list[str]:
     return found
 
 
+def names_used_twice(code: list[Module]) -> list[str]:
+    """Names of classes that more than one module of the core gives; nodes of the tree are always written with their module."""
+    core = [m for m in code if m.name.startswith("open_lemma.core.") and not m.name.endswith("language.tree")]
+    names = [node.name for m in core for node in m.tree.body if isinstance(node, ast.ClassDef)]
+    return sorted({n for n in names if names.count(n) > 1})
+
+
 def measured() -> Measures:
     code, tests = modules(SOURCE), modules(TESTS)
     names = {m.name for m in code}
@@ -283,6 +290,7 @@ def measured() -> Measures:
     found.said += [
         f"largest file: {largest.lines} lines ({largest.name}); {sum(m.lines > 450 for m in code)} of {len(code)} above 450",
         f"largest class: {longest[0]} lines ({longest[2]}), {most} methods ({widest})",
+        f"class names of the core used twice, nodes of the tree aside: {len(names_used_twice(code))}",
         f"imports inside functions, heavy libraries aside: {len(late)}",
         f"Any: {sum(m.text.count('Any') for m in code)}",
         f"in 100 lines: {100 * comments / lines:.1f} of comments, {100 * documented / lines:.1f} of docstrings",

@@ -14,7 +14,7 @@ from flint import arb
 from open_lemma.core.certificate.mixed import mixed_derivative
 from open_lemma.core.certificate.parts import Part
 from open_lemma.core.certificate.program import program_of
-from open_lemma.core.certificate.several import Field, level_of
+from open_lemma.core.certificate.several import SlopeField, level_of
 from open_lemma.core.certificate.verifier import verify
 from open_lemma.core.run.execute.interpreter import run
 from tests.core.certificate.findings import finding_of
@@ -52,7 +52,7 @@ def test_no_sample_lies_below_a_level_that_is_kept(text: str) -> None:
     """And where the least sample is well above the level, small parts are shown to keep above it."""
     source = random.Random(text)
     steps = program(text)
-    field = Field(steps, ["x", "y"])
+    field = SlopeField(steps, ["x", "y"])
     kept = easy = shown = 0
     for _ in range(60):
         corner = [Fraction(source.randint(1, 12), 8) for _ in "xy"]

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from open_lemma.core.formula.nodes import Formula
 from open_lemma.core.formula.tape import Tape
 from open_lemma.core.numerics.fitting.bands import band
-from open_lemma.core.numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
+from open_lemma.core.numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from open_lemma.core.numerics.fitting.model import linear_form, model_of
 from open_lemma.core.numerics.fitting.model_comparison import cross_validation, nested
 from open_lemma.core.run.execute.interpreter import run
@@ -31,8 +31,8 @@ def formula(text: str, *names: str) -> Formula:
 def fitted(text: str, parameters: str, xs: Any, ys: Any, predictors: str = "x", **more: Any) -> Fit:
     names, variables = tuple(parameters.split()), tuple(predictors.split())
     columns = xs if len(variables) > 1 else [xs]
-    data = [Column(np.asarray(c, dtype=float)) for c in columns]
-    return fit(Problem(formula(text, *variables, *names), variables, names, data, Column(np.asarray(ys, dtype=float)), **more))
+    data = [DataColumn(np.asarray(c, dtype=float)) for c in columns]
+    return fit(Problem(formula(text, *variables, *names), variables, names, data, DataColumn(np.asarray(ys, dtype=float)), **more))
 
 
 def right_digits(value: float, certified: str) -> float:
@@ -79,7 +79,9 @@ def test_certified_linear(name: str) -> None:
 def test_other_seeds_end_at_the_same_place(name: str, seed: int) -> None:
     reference = SETS[name]
     names = tuple(reference.certified)
-    problem = Problem(formula(reference.model, "x", *names), ("x",), names, [Column(np.array(reference.x))], Column(np.array(reference.y)))
+    problem = Problem(
+        formula(reference.model, "x", *names), ("x",), names, [DataColumn(np.array(reference.x))], DataColumn(np.array(reference.y))
+    )
     assert fit(problem, seed).values == pytest.approx([float(v) for v, _ in reference.certified.values()], rel=1e-10)
 
 
@@ -96,7 +98,7 @@ def test_the_best_line_with_uncertainties_in_both_directions() -> None:
     y = [5.9, 5.4, 4.4, 4.6, 3.5, 3.7, 2.8, 2.8, 2.4, 1.5]
     of_x = np.array([1000, 1000, 500, 800, 200, 80, 60, 20, 1.8, 1]) ** -0.5
     of_y = np.array([1, 1.8, 4, 8, 20, 20, 70, 70, 100, 500]) ** -0.5
-    found = fitted("a + b*x", "a b", x, y, errors=Column(of_y), x_errors=Column(of_x))
+    found = fitted("a + b*x", "a b", x, y, errors=DataColumn(of_y), x_errors=DataColumn(of_x))
     assert found.values == pytest.approx([5.4799, -0.4805], abs=5e-5)
     assert found.quality.chi is not None
     assert found.quality.chi == pytest.approx(11.8663 / 8, abs=2e-4)

@@ -21,7 +21,7 @@ from open_lemma.core.formula.piecewise import PiecewisePolynomial, apart
 from open_lemma.core.formula.tape import Tape
 from open_lemma.core.numerics.extrema.scan import scanned_places
 from open_lemma.core.numerics.integrals.integrals import integral_of
-from open_lemma.core.numerics.interpolation.curves import Curve, NotInterpolable, interpolate
+from open_lemma.core.numerics.interpolation.curves import InterpolatedCurve, NotInterpolable, interpolate
 from open_lemma.core.numerics.interpolation.surfaces import surface_through
 from open_lemma.core.run.execute.interpreter import run
 
@@ -30,7 +30,7 @@ def exactly(values: Any) -> list[Fraction]:
     return [Fraction(str(v)) for v in values]
 
 
-def curve(xs: Any, ys: Any, *more: Any, **named: Any) -> Curve:
+def curve(xs: Any, ys: Any, *more: Any, **named: Any) -> InterpolatedCurve:
     return interpolate("f", exactly(xs), exactly(ys), *more, **named)
 
 

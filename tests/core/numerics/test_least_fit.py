@@ -5,7 +5,7 @@ import pytest
 
 from open_lemma.core.formula import catalogue as c
 from open_lemma.core.formula.nodes import Formula, Variable
-from open_lemma.core.numerics.fitting.fit import Column, Problem, fit
+from open_lemma.core.numerics.fitting.fit import DataColumn, Problem, fit
 from open_lemma.core.numerics.fitting.projection import Data, scores
 from tests.core.run.scripts import good
 
@@ -44,7 +44,9 @@ def test_no_place_of_a_dense_scan_lies_below() -> None:
     """An oracle that knows nothing of boxes: the sums of squares at 20,000 places."""
     a, w, t = (Variable(n) for n in ("A", "w", "t"))
     formula: Formula = c.times(a, c.call("sin", c.add(c.times(w, t), Variable("b"))))
-    problem = Problem(formula, ("t",), ("A", "w", "b"), [Column(T)], Column(DATA["swing"]), limits={"w": (0.5, 3.0), "b": (0.0, 3.0)})
+    problem = Problem(
+        formula, ("t",), ("A", "w", "b"), [DataColumn(T)], DataColumn(DATA["swing"]), limits={"w": (0.5, 3.0), "b": (0.0, 3.0)}
+    )
     found = fit(problem)
     assert found.bounded is not None
     assert found.bounded.proven

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from scipy.special import ellipe
 
 from open_lemma.core.numerics.curves.branches import parted
-from open_lemma.core.numerics.surfaces.isosurface import Field, isosurface
-from open_lemma.core.numerics.surfaces.meetings import Face, LevelFace, Meeting, SheetFace, meeting
+from open_lemma.core.numerics.surfaces.isosurface import ImplicitField, isosurface
+from open_lemma.core.numerics.surfaces.meetings import LevelFace, Meeting, SheetFace, TangentFace, meeting
 from open_lemma.core.numerics.surfaces.mesh import Mesh
 from open_lemma.core.numerics.surfaces.sheets import Sheet, sheet_mesh
 
@@ -23,12 +23,12 @@ BOX = np.array([[-2.0, 2.0]] * 3)
 TURN = (0.0, 2 * math.pi)
 
 
-def sphere(x0: float = 0.0, y0: float = 0.0, z0: float = 0.0, radius: float = 1.0) -> Field:
-    return Field(lambda x, y, z: (x - x0) ** 2 + (y - y0) ** 2 + (z - z0) ** 2 - radius**2,
+def sphere(x0: float = 0.0, y0: float = 0.0, z0: float = 0.0, radius: float = 1.0) -> ImplicitField:
+    return ImplicitField(lambda x, y, z: (x - x0) ** 2 + (y - y0) ** 2 + (z - z0) ** 2 - radius**2,
                  lambda x, y, z: (2 * (x - x0), 2 * (y - y0), 2 * (z - z0)))  # fmt: skip
 
 
-def pipe(first: int, second: int, middle: float = 0.0, radius: float = 1.0) -> Field:
+def pipe(first: int, second: int, middle: float = 0.0, radius: float = 1.0) -> ImplicitField:
     """A round cylinder along the third axis."""
 
     def slopes(*at: Any) -> Any:
@@ -36,10 +36,10 @@ def pipe(first: int, second: int, middle: float = 0.0, radius: float = 1.0) -> F
         found[first], found[second] = 2 * (at[first] - middle), 2 * at[second]
         return tuple(found)
 
-    return Field(lambda *at: (at[first] - middle) ** 2 + at[second] ** 2 - radius**2 + 0 * sum(at), slopes)
+    return ImplicitField(lambda *at: (at[first] - middle) ** 2 + at[second] ** 2 - radius**2 + 0 * sum(at), slopes)
 
 
-def met(*fields: Field, cells: int = 40) -> Meeting:
+def met(*fields: ImplicitField, cells: int = 40) -> Meeting:
     one, other = (isosurface(f, BOX, PAPER, 0.3, cells=cells).mesh for f in fields)
     return meeting(one, other, (LevelFace([fields[0]]), LevelFace([fields[1]])), PAPER, FINE)
 
@@ -161,7 +161,7 @@ def test_a_curve_that_leaves_a_sheet_ends_on_its_very_edge() -> None:
 def test_an_end_that_is_known_only_as_well_as_triangles_is_doubted() -> None:
     # The level sheet ends where it touches the sphere: there is no telling the end by planes.
     ball = sphere()
-    level = Field(lambda x, y, z: z + 0 * x + 0 * y, lambda x, y, z: (0 * x, 0 * y, 1 + 0 * z))
+    level = ImplicitField(lambda x, y, z: z + 0 * x + 0 * y, lambda x, y, z: (0 * x, 0 * y, 1 + 0 * z))
     box = np.array([[-2.0, 2.0], [-1.0, 1.0], [-2.0, 2.0]])
     meshes = [isosurface(f, b, PAPER, 0.3, cells=40).mesh for f, b in ((ball, BOX), (level, box))]
     length, doubt = meeting(meshes[0], meshes[1], (LevelFace([ball]), LevelFace([level])), PAPER, FINE).length
@@ -170,7 +170,7 @@ def test_an_end_that_is_known_only_as_well_as_triangles_is_doubted() -> None:
 
 @pytest.mark.parametrize("other", [sphere(2.0), sphere(), sphere(0.0, 0.0, 0.0, 0.4), sphere(1.9, 1.9, 1.9, 0.3)],
                          ids=["touching", "the same", "inside", "apart"])  # fmt: skip
-def test_where_nothing_crosses_there_is_no_line(other: Field) -> None:
+def test_where_nothing_crosses_there_is_no_line(other: ImplicitField) -> None:
     assert met(sphere(), other).branches == 0
 
 
@@ -194,7 +194,7 @@ def test_a_sheet_and_a_level_surface_meet_as_two_level_surfaces_do() -> None:
 
 def test_of_a_product_the_nearest_factor_counts() -> None:
     fields = [sphere(-0.9), sphere(0.9)]
-    level = Field(lambda x, y, z: z + 0 * x + 0 * y, lambda x, y, z: (0 * x, 0 * y, 1 + 0 * z))
+    level = ImplicitField(lambda x, y, z: z + 0 * x + 0 * y, lambda x, y, z: (0 * x, 0 * y, 1 + 0 * z))
     meshes = [isosurface(f, BOX, PAPER, 0.3, cells=40).mesh for f in (fields[0], level)]
-    faces: tuple[Face, Face] = LevelFace(fields), LevelFace([level])
+    faces: tuple[TangentFace, TangentFace] = LevelFace(fields), LevelFace([level])
     assert meeting(meshes[0], meshes[1], faces, PAPER, FINE).length[0] == pytest.approx(2 * math.pi, rel=1e-7)

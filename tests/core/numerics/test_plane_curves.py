@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from open_lemma.core.numerics.curves.implicit import Level
 from open_lemma.core.numerics.curves.parametric import first_look, follow
-from open_lemma.core.numerics.curves.sampling import View
+from open_lemma.core.numerics.curves.sampling import PaperView
 from open_lemma.core.run.execute.interpreter import run
 
 Array = np.ndarray
@@ -116,7 +116,7 @@ def test_nothing_is_empty() -> None:
     assert Level(np.array([]), np.array([]), np.empty((0, 2)), 0).branches == 0
 
 
-VIEW = View(-1.1, 1.1, -1.1, 1.1, 300.0, 300.0)
+VIEW = PaperView(-1.1, 1.1, -1.1, 1.1, 300.0, 300.0)
 
 
 @pytest.mark.parametrize(("p", "q"), [(1, 1), (3, 2), (5, 4), (17, 13)])

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from open_lemma.core.numerics.curves.sampling import View
+from open_lemma.core.numerics.curves.sampling import PaperView
 from open_lemma.core.numerics.curves.scales import LINEAR, LOGARITHMIC, Scale, SignedLogarithmicScale, scale_named
 
 ENDS = st.tuples(st.floats(1e-6, 1e6), st.floats(1.001, 1e3)).map(lambda p: (p[0], p[0] * p[1]))
@@ -68,6 +68,6 @@ def test_each_word_of_the_language_has_its_scale(name: str, positive: bool, even
 
 
 def test_a_view_puts_numbers_on_paper_and_reads_them_back() -> None:
-    view = View(1, 1000, -1, 1, 300, 200, LOGARITHMIC, LINEAR)
+    view = PaperView(1, 1000, -1, 1, 300, 200, LOGARITHMIC, LINEAR)
     assert view.x_pt(np.array([10.0, 100.0])).tolist() == pytest.approx([100, 200])
     assert view.y_at(float(view.y_pt(np.array([0.25]))[0])) == pytest.approx(0.25)

@@ -11,9 +11,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.special import ellipe
 
-from open_lemma.core.numerics.curves.implicit import Gradient, level_curves
-from open_lemma.core.numerics.curves.sampling import View
-from open_lemma.core.numerics.surfaces.isosurface import Field, isosurface, own_box
+from open_lemma.core.numerics.curves.implicit import PlaneGradient, level_curves
+from open_lemma.core.numerics.curves.sampling import PaperView
+from open_lemma.core.numerics.surfaces.isosurface import ImplicitField, isosurface, own_box
 from open_lemma.core.numerics.surfaces.mesh import Mesh, area, boxed, corners, enclosed_volume
 from open_lemma.core.numerics.surfaces.sections import plane_of, section_of_field, section_of_sheet
 from open_lemma.core.numerics.surfaces.sheets import Sheet, sheet_mesh
@@ -23,8 +23,8 @@ FINE = 0.036
 BOX = np.array([[-2.0, 2.0]] * 3)
 R, r = 1.8, 0.7
 
-SPHERE = Field(lambda x, y, z: x * x + y * y + z * z - 1, lambda x, y, z: (2 * x, 2 * y, 2 * z))
-CONE = Field(lambda x, y, z: x * x + y * y - z * z, lambda x, y, z: (2 * x, 2 * y, -2 * z))
+SPHERE = ImplicitField(lambda x, y, z: x * x + y * y + z * z - 1, lambda x, y, z: (2 * x, 2 * y, 2 * z))
+CONE = ImplicitField(lambda x, y, z: x * x + y * y - z * z, lambda x, y, z: (2 * x, 2 * y, -2 * z))
 
 
 def _torus_slopes(x: Any, y: Any, z: Any) -> Any:
@@ -32,7 +32,7 @@ def _torus_slopes(x: Any, y: Any, z: Any) -> Any:
     return s * x - 8 * R * R * x, s * y - 8 * R * R * y, s * z
 
 
-TORUS = Field(lambda x, y, z: (x * x + y * y + z * z + R * R - r * r) ** 2 - 4 * R * R * (x * x + y * y), _torus_slopes)
+TORUS = ImplicitField(lambda x, y, z: (x * x + y * y + z * z + R * R - r * r) ** 2 - 4 * R * R * (x * x + y * y), _torus_slopes)
 
 
 def explicit(h: Any, hx: Any, hy: Any, reach: float) -> Sheet:
@@ -89,7 +89,7 @@ def test_a_torus_by_two_definitions() -> None:
 
 
 @pytest.mark.parametrize("field", [SPHERE, TORUS], ids=["sphere", "torus"])
-def test_corners_lie_on_the_true_surface_with_its_normals(field: Field) -> None:
+def test_corners_lie_on_the_true_surface_with_its_normals(field: ImplicitField) -> None:
     mesh = isosurface(field, np.array([[-2.7, 2.7]] * 3), PAPER, FINE).mesh
     slopes = field.gradient(mesh.vertices)
     steep = np.linalg.norm(slopes, axis=1)
@@ -140,7 +140,7 @@ def test_the_two_sides_of_a_pole_are_not_joined() -> None:
 
 
 def test_false_sheets_at_a_pole_of_an_equation_are_dropped() -> None:
-    pole = Field(lambda x, _y, z: z - 0.3 / x, lambda x, _y, z: (0.3 / x**2, 0 * x, 1 + 0 * z))
+    pole = ImplicitField(lambda x, _y, z: z - 0.3 / x, lambda x, _y, z: (0.3 / x**2, 0 * x, 1 + 0 * z))
     with np.errstate(all="ignore"):
         found = isosurface(pole, BOX, PAPER, FINE)
     assert found.false_parts
@@ -153,14 +153,14 @@ def test_the_point_of_a_cone_is_closed() -> None:
 
 
 def test_what_never_changes_its_sign_is_told() -> None:
-    square = Field(lambda x, y, z: SPHERE.value(x, y, z) ** 2, lambda x, y, z: (x, y, z))
+    square = ImplicitField(lambda x, y, z: SPHERE.value(x, y, z) ** 2, lambda x, y, z: (x, y, z))
     found = isosurface(square, BOX, PAPER, FINE)
     assert found.touching
     assert found.mesh.empty
 
 
 def test_a_surface_finds_its_own_box() -> None:
-    far = Field(lambda x, y, z: (x - 40) ** 2 + y * y + z * z - 9, lambda x, y, z: (2 * (x - 40), 2 * y, 2 * z))
+    far = ImplicitField(lambda x, y, z: (x - 40) ** 2 + y * y + z * z - 9, lambda x, y, z: (2 * (x - 40), 2 * y, 2 * z))
     found = own_box(far)
     assert found is not None
     box, closed = found
@@ -170,10 +170,10 @@ def test_a_surface_finds_its_own_box() -> None:
     assert np.diff(box, axis=1).max() < 12  # no wider than of use
 
 
-def quadric(middle: Any, halves: Any) -> Field:
+def quadric(middle: Any, halves: Any) -> ImplicitField:
     """An ellipsoid."""
     (a, b, c), (p, q, s) = middle, halves
-    return Field(lambda x, y, z: ((x - a) / p) ** 2 + ((y - b) / q) ** 2 + ((z - c) / s) ** 2 - 1,
+    return ImplicitField(lambda x, y, z: ((x - a) / p) ** 2 + ((y - b) / q) ** 2 + ((z - c) / s) ** 2 - 1,
                  lambda x, y, z: (2 * (x - a) / p**2, 2 * (y - b) / q**2, 2 * (z - c) / s**2))  # fmt: skip
 
 
@@ -194,14 +194,14 @@ def test_an_ellipsoid_anywhere_of_any_shape_finds_its_box(middle: tuple[float, .
 @pytest.mark.parametrize(
     ("field", "closed", "seen"),
     [
-        (Field(lambda x, _y, z: z - np.sin(x), lambda x, y, z: (-np.cos(x), 0 * y, 1 + 0 * z)), (False, False, True), 1.5),
-        (Field(lambda x, y, z: x * x + y * y - 0.01 + 0 * z, lambda x, y, z: (2 * x, 2 * y, 0 * z)), (True, True, False), 1.5),
-        (Field(lambda x, y, z: z - x * x - y * y, lambda x, y, z: (-2 * x, -2 * y, 1 + 0 * z)), (False, False, False), 1.0),
+        (ImplicitField(lambda x, _y, z: z - np.sin(x), lambda x, y, z: (-np.cos(x), 0 * y, 1 + 0 * z)), (False, False, True), 1.5),
+        (ImplicitField(lambda x, y, z: x * x + y * y - 0.01 + 0 * z, lambda x, y, z: (2 * x, 2 * y, 0 * z)), (True, True, False), 1.5),
+        (ImplicitField(lambda x, y, z: z - x * x - y * y, lambda x, y, z: (-2 * x, -2 * y, 1 + 0 * z)), (False, False, False), 1.0),
         (CONE, (False, False, False), 1.5),
     ],
     ids=["wave", "thin pipe", "paraboloid", "cone"],
 )
-def test_what_goes_on_without_end_is_told_along_each_axis(field: Field, closed: tuple[bool, ...], seen: float) -> None:
+def test_what_goes_on_without_end_is_told_along_each_axis(field: ImplicitField, closed: tuple[bool, ...], seen: float) -> None:
     found = own_box(field)
     assert found is not None
     assert tuple(found[1]) == closed
@@ -209,22 +209,22 @@ def test_what_goes_on_without_end_is_told_along_each_axis(field: Field, closed: 
 
 
 def test_a_surface_that_is_nowhere_has_no_box() -> None:
-    assert own_box(Field(lambda x, y, z: x * x + y * y + z * z + 1, lambda x, y, z: (2 * x, 2 * y, 2 * z))) is None
+    assert own_box(ImplicitField(lambda x, y, z: x * x + y * y + z * z + 1, lambda x, y, z: (2 * x, 2 * y, 2 * z))) is None
     # It fades far out, and is zero nowhere.
-    assert own_box(Field(lambda x, y, z: 1 / (1 + x * x + y * y + z * z), lambda x, y, z: tuple(
+    assert own_box(ImplicitField(lambda x, y, z: 1 / (1 + x * x + y * y + z * z), lambda x, y, z: tuple(
         -2 * v / (1 + x * x + y * y + z * z) ** 2 for v in (x, y, z)))) is None  # fmt: skip
 
 
 # ---------------------------------------------------------------- edges of the domain
 
 
-def _guarded(inner: Any) -> Field:
+def _guarded(inner: Any) -> ImplicitField:
     """The unit sphere where `inner` is not negative, and no value elsewhere."""
 
     def held(values: Any, x: Any, y: Any, z: Any) -> Any:
         return np.where(inner(x, y, z) >= 0, values, np.nan)
 
-    return Field(lambda x, y, z: held(SPHERE.value(x, y, z), x, y, z),
+    return ImplicitField(lambda x, y, z: held(SPHERE.value(x, y, z), x, y, z),
                  lambda x, y, z: tuple(held(g, x, y, z) for g in SPHERE.slopes(x, y, z)))  # fmt: skip
 
 
@@ -243,7 +243,7 @@ def test_a_dome_that_stands_upright_on_its_rim_reaches_down_to_it() -> None:
         root = np.sqrt(1 - x * x - y * y)
         return -x / root, -y / root, -1 + 0 * z
 
-    mesh = isosurface(Field(lambda x, y, z: np.sqrt(1 - x * x - y * y) - z, slopes), BOX, PAPER, FINE, depth=0).mesh
+    mesh = isosurface(ImplicitField(lambda x, y, z: np.sqrt(1 - x * x - y * y) - z, slopes), BOX, PAPER, FINE, depth=0).mesh
     assert mesh.vertices[:, 2].min() >= 0
     assert mesh.vertices[rim(mesh), 2].max() < 0.001
     assert np.linalg.norm(mesh.vertices, axis=1) == pytest.approx(np.ones(len(mesh.vertices)), abs=5e-3)
@@ -336,11 +336,11 @@ def test_every_plane_cuts_a_sphere_in_a_circle(normal: tuple[float, float, float
 
 
 def test_level_lines_lie_on_their_levels() -> None:
-    g = Gradient(
+    g = PlaneGradient(
         lambda x, y: np.sin(1.3 * x) * np.cos(y) + 0.15 * x * y, lambda x, y: 1.3 * np.cos(1.3 * x) * np.cos(y) + 0.15 * y,
         lambda x, y: -np.sin(1.3 * x) * np.sin(y) + 0.15 * x,
     )  # fmt: skip
-    for level, line in zip((-0.7, 0.1, 0.6), level_curves(g, View(-3, 3, -3, 3, 300, 300), (-0.7, 0.1, 0.6)), strict=True):
+    for level, line in zip((-0.7, 0.1, 0.6), level_curves(g, PaperView(-3, 3, -3, 3, 300, 300), (-0.7, 0.1, 0.6)), strict=True):
         good = np.isfinite(line.x)
         steep = np.hypot(g.fx(line.x[good], line.y[good]), g.fy(line.x[good], line.y[good]))
         assert (np.abs(g.f(line.x[good], line.y[good]) - level) / steep).max() < 1e-9
@@ -348,8 +348,8 @@ def test_level_lines_lie_on_their_levels() -> None:
 
 def test_the_curvature_of_level_lines() -> None:
     """Those of x^2 + y^2 are circles: three places along one give back its radius, the square root of the level."""
-    g = Gradient(lambda x, y: x * x + y * y, lambda x, _: 2 * x, lambda _, y: 2 * y)
-    for level, line in zip((0.25, 1.0, 4.0), level_curves(g, View(-2.2, 2.2, -2.2, 2.2, 300, 300), (0.25, 1.0, 4.0)), strict=True):
+    g = PlaneGradient(lambda x, y: x * x + y * y, lambda x, _: 2 * x, lambda _, y: 2 * y)
+    for level, line in zip((0.25, 1.0, 4.0), level_curves(g, PaperView(-2.2, 2.2, -2.2, 2.2, 300, 300), (0.25, 1.0, 4.0)), strict=True):
         n = len(line.x)
         a, b, c = (np.array([line.x[k], line.y[k]]) for k in (0, n // 3, 2 * n // 3))
         sides = [np.hypot(*(p - q)) for p, q in ((a, b), (b, c), (c, a))]

@@ -11,7 +11,7 @@ from typing import Any
 
 from flint import arb
 
-from .evaluator import QUIET, Nowhere, Reading, apply, run
+from .evaluator import QUIET, BallReading, Nowhere, apply, run
 
 Slopes = dict[str, Any]
 Pair = tuple[str, str]
@@ -37,21 +37,21 @@ def bent_by(program: Sequence[Sequence[Any]], places: dict[str, Any], names: fro
     for step, here in zip(program, readings, strict=True):
         try:
             found.append(_bent(step, here, readings, found, names))
-        except (Nowhere, _NotKnown):
+        except (Nowhere, _BendNotKnown):
             found.append(None)
     return found[-1]
 
 
-class _NotKnown(Exception):
+class _BendNotKnown(Exception):
     """A step that is not smooth on the box."""
 
 
 def _bent(
-    step: Sequence[Any], here: Reading | None, readings: list[Reading | None], found: list[Bent | None], names: frozenset[str]
+    step: Sequence[Any], here: BallReading | None, readings: list[BallReading | None], found: list[Bent | None], names: frozenset[str]
 ) -> Bent | None:  # fmt: skip
     head = step[0]
     if here is None or here.flags:
-        raise _NotKnown
+        raise _BendNotKnown
     if here.jet is None:
         return None
     value = here.jet[0]
@@ -62,10 +62,10 @@ def _bent(
     if head == "choose":
         condition = readings[step[1]]
         if condition is None or condition.truth is None:
-            raise _NotKnown
+            raise _BendNotKnown
         return _known(found[step[2] if condition.truth else step[3]])
     if head == "pieces":
-        raise _NotKnown
+        raise _BendNotKnown
     args = [_known(found[k]) for k in step[1:]]
     if head in ("max", "min"):
         return args[0] if (args[2].value >= 0) is (head == "max") else args[1]
@@ -82,7 +82,7 @@ def _bent(
 
 def _known(bent: Bent | None) -> Bent:
     if bent is None:
-        raise _NotKnown
+        raise _BendNotKnown
     return bent
 
 
@@ -139,7 +139,7 @@ def _composed(head: str, value: Any, args: list[Bent]) -> Bent:
             both = 2 * _along(head, args, (j, k))[2]
             _add_products(total, args[j].slopes, {**args[k].slopes}, (both - alone[j][1] - alone[k][1]) / 2)
     if not all(v.is_finite() for v in (*total.slopes.values(), *total.twice.values())):
-        raise _NotKnown
+        raise _BendNotKnown
     return total
 
 

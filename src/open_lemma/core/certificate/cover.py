@@ -28,8 +28,8 @@ from typing import Any
 
 from flint import arb, ctx, fmpq
 
-from .evaluator import BROKEN, PARTIAL, Reading, run
-from .exact import BITS, Exact, NotExact, rational
+from .evaluator import BROKEN, PARTIAL, BallReading, run
+from .exact import BITS, Exact, NoExactNumber, rational
 from .span import Span, span_of
 
 End = Fraction | None  # None: infinite
@@ -92,20 +92,20 @@ _DECIDED_BY = frozenset("abs sign sqrt ln log10 log2 min max < > <= >= = !=".spl
 # ---------------------------------------------------------------- claims about boxes
 
 
-def _valued(check: Callable[[Any, Any], bool]) -> Callable[[Reading | None, Any], bool]:
+def _valued(check: Callable[[Any, Any], bool]) -> Callable[[BallReading | None, Any], bool]:
     return lambda r, level: r is not None and r.defined and r.jet is not None and check(r.jet[0], level)
 
 
-def _sloping(check: Callable[[Any], bool]) -> Callable[[Reading | None, Any], bool]:
+def _sloping(check: Callable[[Any], bool]) -> Callable[[BallReading | None, Any], bool]:
     return lambda r, _: r is not None and r.continuous and r.jet is not None and check(r.jet[1])
 
 
-def _curved(way: int) -> Callable[[Reading | None, Any], bool]:
+def _curved(way: int) -> Callable[[BallReading | None, Any], bool]:
     # A slope that is bounded on the box has no place where it does not exist.
     return lambda r, _: r is not None and r.smooth and r.jet is not None and r.jet[1].is_finite() and sign_of(r.jet[2]) == way
 
 
-CLAIMS: dict[str, tuple[int, Callable[[Reading | None, Any], bool]]] = {
+CLAIMS: dict[str, tuple[int, Callable[[BallReading | None, Any], bool]]] = {
     "u": (0, lambda r, _: r is None), "d": (0, lambda r, _: r is not None and r.defined), "+": (0, _valued(lambda v, _: v > 0)),
     "-": (0, _valued(lambda v, _: v < 0)), "0": (0, _valued(lambda v, _: v.is_zero())), "r": (1, _sloping(lambda v: v > 0)),
     "f": (1, _sloping(lambda v: v < 0)), "c": (1, _sloping(lambda v: v.is_zero())), "v": (2, _curved(1)), "^": (2, _curved(-1)),
@@ -122,15 +122,15 @@ class Boxes:
     def __init__(self, program: list[list[Any]], variable: str, level: Any = None, derivative: int = 0) -> None:
         self.program, self.variable, self.level, self.derivative, self.count = program, variable, level, derivative, 0
 
-    def read(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> Reading | None:
+    def read(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> BallReading | None:
         """The reading of the whole program on a box, up to a Taylor coefficient; None where it has no value anywhere."""
         found = self.steps(box, order + self.derivative, known)[-1]
         if not self.derivative or found is None or found.jet is None:
             return found
         jet = [v * comb(k + self.derivative, k) for k, v in enumerate(found.jet[self.derivative :])]
-        return Reading(jet, found.flags | (0 if found.smooth else PARTIAL | BROKEN))
+        return BallReading(jet, found.flags | (0 if found.smooth else PARTIAL | BROKEN))
 
-    def steps(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> list[Reading | None]:
+    def steps(self, box: Any, order: int = 0, known: dict[int, Any] | None = None) -> list[BallReading | None]:
         """All steps of the program."""
         self.count += 1
         if self.count > MOST_BOXES:
@@ -198,7 +198,7 @@ class Boxes:
         with bits(BITS):
             try:
                 found = self.read(place, last)
-            except NotExact:
+            except NoExactNumber:
                 return False
             return found is not None and found.defined and found.jet is not None and all(v.is_zero() for v in found.jet[first:])
 
@@ -211,7 +211,7 @@ class Boxes:
         return sign if sign and (order <= first or self.zero(place, first, order - 1)) else 0
 
 
-def _claim(code: str) -> tuple[int, Callable[[Reading | None, Any], bool]]:
+def _claim(code: str) -> tuple[int, Callable[[BallReading | None, Any], bool]]:
     if code not in CLAIMS:
         raise Unproven(f"'{code}' is no claim")
     return CLAIMS[code]
@@ -321,7 +321,7 @@ class Point:
         with bits(BITS):
             try:
                 here = [p.read(self.exact, 2 * MOST_ORDER) for p in parts]
-            except NotExact:
+            except NoExactNumber:
                 return
         if any(r is None or r.jet is None for r in here):
             return
@@ -371,7 +371,7 @@ class Point:
             return ball(self.at[0])
         return self.exact.ball if self.exact is not None else ball(self.at[0]).union(ball(self.at[1]))
 
-    def reading(self) -> Reading | None:
+    def reading(self) -> BallReading | None:
         """The program at the very place."""
         with bits(PLACE_BITS):
             return self.boxes.read(self.ball(), 0, {k: ball(v) for k, v in self.levels.items()})

@@ -11,7 +11,7 @@ from typing import Any
 
 from flint import acb, arb
 
-from .evaluator import Reading, run
+from .evaluator import BallReading, run
 
 _NAN = acb(arb("nan"), arb("nan"))
 Disc = Any  # flint.acb
@@ -50,7 +50,7 @@ def largest(program: Sequence[Sequence[Any]], variable: str, middle: Any, radius
 _COMPARED = frozenset("< > <= >= = != and or not true false".split())
 
 
-def _value(step: Sequence[Any], found: list[Disc], reading: Reading | None, readings: list[Reading | None]) -> Disc:
+def _value(step: Sequence[Any], found: list[Disc], reading: BallReading | None, readings: list[BallReading | None]) -> Disc:
     head = step[0]
     if head in _COMPARED:
         return _NAN

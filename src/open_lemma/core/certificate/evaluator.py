@@ -24,7 +24,7 @@ from typing import Any
 
 from flint import acb, arb, arb_series, ctx, fmpq
 
-from .exact import Exact, NotExact, exact_of, pi, rational
+from .exact import Exact, NoExactNumber, exact_of, pi, rational
 from .span import WHOLE, Span, of_ball, span_of
 
 PARTIAL, BROKEN, ROUGH = 1, 2, 4
@@ -53,7 +53,7 @@ class Flags:
 QUIET = Flags()  # for slopes, of which it does not matter whether they have a value at single places
 
 
-class Reading:
+class BallReading:
     """One step on the box: its Taylor coefficients (or the truth of a condition; None where that is open), and its flags."""
 
     __slots__ = ("flags", "growth", "jet", "truth")
@@ -77,20 +77,20 @@ class Reading:
 def run(
     program: Sequence[Sequence[Any]], places: dict[str, Num], order: int = 0, along: str | tuple[str, ...] | None = None,
     known: dict[int, Num] | None = None,
-) -> list[Reading | None]:  # fmt: skip
+) -> list[BallReading | None]:  # fmt: skip
     """All steps on a box. places: a number for each variable. along: the variable of the Taylor coefficients, up to `order`; of several
     ones all move alike.
     known: values that are known of some steps and stand in for what would come out."""
     sample = next(iter(places.values()), arb(0))
     moving = (along,) if isinstance(along, str) else along or ()
     lift = of_ball if isinstance(sample, Span) else exact_of if isinstance(sample, Exact) else _same
-    found: list[Reading | None] = []
+    found: list[BallReading | None] = []
     for place, step in enumerate(program):
         reading = _read(step, found, places, order, moving, lift)
         if known is not None and place in known and reading is not None and reading.jet is not None:
             told = known[place] if isinstance(known[place], list) else [known[place]]
             undefined = reading.flags & ~PARTIAL if len(told) > 1 else reading.flags
-            reading = Reading([*told, *reading.jet[len(told) :]][: order + 1], undefined)
+            reading = BallReading([*told, *reading.jet[len(told) :]][: order + 1], undefined)
         found.append(reading)
     return found
 
@@ -100,39 +100,39 @@ def _same(value: Num) -> Num:
 
 
 def value_of(program: Sequence[Sequence[Any]], places: dict[str, Num], order: int = 0, along: str | None = None,
-             known: dict[int, Num] | None = None) -> Reading | None:  # fmt: skip
+             known: dict[int, Num] | None = None) -> BallReading | None:  # fmt: skip
     return run(program, places, order, along, known)[-1]
 
 
 _LEAVES = frozenset({"variable", "number", "ball"})
 
 
-def _leaf(step: Sequence[Any], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any) -> Reading | None:
+def _leaf(step: Sequence[Any], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any) -> BallReading | None:
     """A step that rests on no other one."""
     head = step[0]
     rest = [lift(arb(0))] * order
     if head == "variable":
         if step[1] not in places:
             raise BadProgram(f"no place for {step[1]}")
-        return Reading([places[step[1]], *([lift(arb(1)), *rest[1:]] if step[1] in moving and order else rest)], 0)
+        return BallReading([places[step[1]], *([lift(arb(1)), *rest[1:]] if step[1] in moving and order else rest)], 0)
     if head == "number":
         exact = _parsed(step[1])
-        return Reading([rational(exact) if lift is exact_of else lift(arb(exact)), *rest], 0)
+        return BallReading([rational(exact) if lift is exact_of else lift(arb(exact)), *rest], 0)
     if head == "ball":
-        return Reading([lift(arb(step[1]).union(arb(step[2]))), *rest], 0)
+        return BallReading([lift(arb(step[1]).union(arb(step[2]))), *rest], 0)
     if head in _CONSTANTS:
         value = _EXACT_CONSTANTS[head]() if lift is exact_of else lift(_CONSTANTS[head]())
-        return Reading([value, *rest], 0)
+        return BallReading([value, *rest], 0)
     if head == "no piece":
         return None
     if head in ("true", "false"):
-        return Reading(None, 0, head == "true")
+        return BallReading(None, 0, head == "true")
     raise BadProgram(str(head))
 
 
 def _read(
-    step: Sequence[Any], found: list[Reading | None], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any
-) -> Reading | None:
+    step: Sequence[Any], found: list[BallReading | None], places: dict[str, Num], order: int, moving: tuple[str, ...], lift: Any
+) -> BallReading | None:
     head = step[0]
     if len(step) == 1 or head in _LEAVES:
         return _leaf(step, places, order, moving, lift)
@@ -156,25 +156,25 @@ def _read(
         flags.raised |= a.flags
         bare = bare or a.jet is None
         jets.append(a.jet)
-    readings: list[Reading] = args
+    readings: list[BallReading] = args
     if head == "not":
         held = readings[0].truth
-        return Reading(None, flags.raised, None if held is None else not held)
+        return BallReading(None, flags.raised, None if held is None else not held)
     if bare:
         raise BadProgram(f"step {size}")
     try:
         if head in _COMPARED:
-            return Reading(None, flags.raised, _COMPARED[head](jets[0][0]))
+            return BallReading(None, flags.raised, _COMPARED[head](jets[0][0]))
         jet = _pieces(step, jets[0], flags) if head == "pieces" else apply(head, jets, flags)
         if order and isinstance(jet[0], Span):
-            return _growing(head, Reading(jet, flags.raised), readings)
-        return Reading(jet, flags.raised)
+            return _growing(head, BallReading(jet, flags.raised), readings)
+        return BallReading(jet, flags.raised)
     except Nowhere:
         return None
-    except NotExact:
+    except NoExactNumber:
         # Not decided: nothing is known of the step, and of what rests on it.
         unknown = None if head in _COMPARED else [Exact(NAN)] * (order + 1)
-        return Reading(unknown, flags.raised | PARTIAL | BROKEN)
+        return BallReading(unknown, flags.raised | PARTIAL | BROKEN)
 
 
 @lru_cache(4_096)
@@ -183,7 +183,7 @@ def _parsed(text: str) -> fmpq:
     return fmpq(q.numerator, q.denominator)
 
 
-def _growing(head: str, found: Reading, args: list[Reading]) -> Reading:
+def _growing(head: str, found: BallReading, args: list[BallReading]) -> BallReading:
     """The reading with its growth f'/f, which tells the sign of a slope where products of large and small factors drown it:
     (uv)'/(uv) = u'/u + v'/v, and exp(u)'/exp(u) = u'."""
     jet = found.jet
@@ -211,7 +211,7 @@ def _growing(head: str, found: Reading, args: list[Reading]) -> Reading:
     return found
 
 
-def _growth(reading: Reading) -> Span:
+def _growth(reading: BallReading) -> Span:
     """f'/f of a step that is positive or negative throughout; else nothing."""
     jet = reading.jet
     if reading.growth is not None:
@@ -242,37 +242,37 @@ _COMPARED: dict[str, Callable[[Num], bool | None]] = {
 }
 
 
-def _joined(decides: bool, args: list[Reading | None]) -> Reading | None:
+def _joined(decides: bool, args: list[BallReading | None]) -> BallReading | None:
     """`and`, `or`: one that decides is enough; else one without a value leaves the whole without."""
     flags, truths, lost = 0, [], False
     for a in args:
         if a is None:
             lost = True
         elif a.truth is decides and not a.flags & PARTIAL:
-            return Reading(None, 0, decides)
+            return BallReading(None, 0, decides)
         else:
             flags |= a.flags
             truths.append(a.truth)
     if lost:
-        return None if all(t is not None and t is not decides for t in truths) else Reading(None, flags | PARTIAL, None)
-    return Reading(None, flags, None if None in truths else decides if decides in truths else not decides)
+        return None if all(t is not None and t is not decides for t in truths) else BallReading(None, flags | PARTIAL, None)
+    return BallReading(None, flags, None if None in truths else decides if decides in truths else not decides)
 
 
-def _chosen(condition: Reading | None, taken: Reading | None, other: Reading | None) -> Reading | None:
+def _chosen(condition: BallReading | None, taken: BallReading | None, other: BallReading | None) -> BallReading | None:
     if condition is None:
         return None
     if condition.truth is not None:
         branch = taken if condition.truth else other
-        return None if branch is None else Reading(branch.jet, branch.flags | condition.flags)
+        return None if branch is None else BallReading(branch.jet, branch.flags | condition.flags)
     flags = condition.flags | BROKEN
     if taken is None or other is None:
         left = taken or other
-        return None if left is None else Reading(left.jet, left.flags | flags | PARTIAL)
+        return None if left is None else BallReading(left.jet, left.flags | flags | PARTIAL)
     if taken.jet is None or other.jet is None:
         raise BadProgram("choose")
     if isinstance(taken.jet[0], Exact):
-        return Reading([Exact(NAN)] * len(taken.jet), flags | PARTIAL)
-    return Reading([union(a, b) for a, b in zip(taken.jet, other.jet, strict=True)], taken.flags | other.flags | flags)
+        return BallReading([Exact(NAN)] * len(taken.jet), flags | PARTIAL)
+    return BallReading([union(a, b) for a, b in zip(taken.jet, other.jet, strict=True)], taken.flags | other.flags | flags)
 
 
 # ---------------------------------------------------------------- numbers of three kinds
@@ -319,7 +319,7 @@ def _unknown(like: Num) -> Num:
 
 def _hull(low: int, high: int, like: Num) -> Num:
     if isinstance(like, Exact):
-        raise NotExact
+        raise NoExactNumber
     ball = arb(low).union(arb(high))
     return of_ball(ball) if isinstance(like, Span) else ball
 
@@ -425,7 +425,7 @@ def _sign(flags: Flags, u: Num) -> Num:
 def _floor(flags: Flags, u: Num) -> Num:
     if isinstance(u, Exact):
         if not abs(u.ball) < FAR:
-            raise NotExact
+            raise NoExactNumber
         n = int(u.ball.mid().floor().unique_fmpz())
         return next(rational(fmpq(k)) for k in (n, n + 1, n - 1) if u >= k and u < k + 1)
     s = span_of(u)

@@ -17,7 +17,7 @@ BITS = 640  # at which exact numbers are enclosed
 MOST_DEGREE = 64
 
 
-class NotExact(Exception):
+class NoExactNumber(Exception):
     """Whether a number is zero, or on which side of zero it lies, could not be decided."""
 
 
@@ -59,7 +59,7 @@ class Exact:
             return -1
         if self.is_zero():
             return 0
-        raise NotExact
+        raise NoExactNumber
 
     def __gt__(self, k: int) -> bool:
         return (self - k)._sign() > 0
@@ -133,7 +133,7 @@ class Exact:
     def reciprocal(self) -> Exact:
         """One over it, exactly. Raises Nowhere for zero, NotExact where it has no exact form here."""
         if self.is_zero():
-            raise NotExact
+            raise NoExactNumber
         if self.q is not None:
             return rational(1 / self.q)
         bound = None if self.bound is None else (self.bound[1], self.bound[0], self.bound[2])
@@ -174,7 +174,7 @@ class Exact:
         return self if self >= 0 else -self
 
     def union(self, _: Any) -> Exact:
-        raise NotExact
+        raise NoExactNumber
 
     # ------------------------------------------------------------ functions
 

@@ -14,7 +14,7 @@ from typing import Any
 from flint import arb
 
 from .cover import BOX_BITS, MOST_ORDER, PLACE_BITS, Boxes, Point, ball, bits, fraction, sign_of
-from .evaluator import BadProgram, Reading, run
+from .evaluator import BadProgram, BallReading, run
 from .span import WHOLE, Span, of_ball, span_of
 
 NONE = Span(arb(0), arb(0))
@@ -57,11 +57,11 @@ class Growth:
         return self.power, self.logs, self.rate
 
 
-class Stretch:
+class GrowthStretch:
     """A stretch of the variable towards infinity or towards a point (not held by it), on which the steps of a program are read."""
 
     def __init__(
-        self, boxes: Boxes, readings: Sequence[Reading | None], start: Any, distance: Any, point: Point | None, way: int = 1
+        self, boxes: Boxes, readings: Sequence[BallReading | None], start: Any, distance: Any, point: Point | None, way: int = 1
     ) -> None:
         self.boxes, self.readings, self.point = boxes, readings, point
         self.distance = distance  # a ball: how far it begins from the point, or from zero
@@ -97,7 +97,7 @@ class Stretch:
 
     # ------------------------------------------------------------ the function itself
 
-    def _directly(self, k: int, step: list[Any], reading: Reading, value: Span) -> Kind | None:
+    def _directly(self, k: int, step: list[Any], reading: BallReading, value: Span) -> Kind | None:
         """Of a constant, of the variable, and next to a point of whatever has derivatives there."""
         if step[0] in ("number", "ball", "pi", "e", "deg"):
             return LEVEL
@@ -364,7 +364,7 @@ def _of_function(head: str, u: Span, e: Span) -> Kind | None:
     return None
 
 
-def far_out(boxes: Boxes, low: Any, high: Any) -> Stretch | None:
+def far_out(boxes: Boxes, low: Any, high: Any) -> GrowthStretch | None:
     """The stretch from a number to an infinite end."""
     start = high if low is None else low
     if start is None or (low is None) == (high is None) or (start <= 0 if low is not None else start >= 0):
@@ -372,17 +372,17 @@ def far_out(boxes: Boxes, low: Any, high: Any) -> Stretch | None:
     with bits(BOX_BITS):
         readings = boxes.steps(boxes.span(low, high), 1, boxes.far(low, high))
     with bits(PLACE_BITS):
-        return Stretch(boxes, readings, ball(start), abs(ball(start)), None, 1 if high is None else -1)
+        return GrowthStretch(boxes, readings, ball(start), abs(ball(start)), None, 1 if high is None else -1)
 
 
-def beside(boxes: Boxes, point: Point, side: int) -> Stretch | None:
+def beside(boxes: Boxes, point: Point, side: int) -> GrowthStretch | None:
     """The stretch beside a point, up to the end of what is claimed around it."""
     start = point.low if side < 0 else point.high
     with bits(BOX_BITS):
         readings = boxes.steps(point.span(side, False), 1, point.beside[side])
     with bits(PLACE_BITS):
         distance = abs(point.ball() - ball(start))
-        return Stretch(boxes, readings, ball(start), distance, point) if distance > 0 else None
+        return GrowthStretch(boxes, readings, ball(start), distance, point) if distance > 0 else None
 
 
 def exponent(program: list[list[Any]], variable: str, reach: Any) -> Span | None:
@@ -391,11 +391,11 @@ def exponent(program: list[list[Any]], variable: str, reach: Any) -> Span | None
     with bits(BOX_BITS):
         try:
             readings = boxes.steps(Span(reach.lower(), None), 1)
-            stretch = Stretch(boxes, readings, reach, reach, None)
+            stretch = GrowthStretch(boxes, readings, reach, reach, None)
             found = stretch.growths()[-1]
             return stretch.total(found) if found is not None and found.exact else None
         except BadProgram:
             return None
 
 
-__all__ = ["Growth", "Stretch", "beside", "exponent", "far_out"]
+__all__ = ["Growth", "GrowthStretch", "beside", "exponent", "far_out"]

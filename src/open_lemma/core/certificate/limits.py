@@ -14,9 +14,9 @@ from typing import Any
 from flint import arb, fmpq
 
 from .cover import PLACE_BITS, Boxes, Point, Unproven, bits, exact_place, fraction
-from .evaluator import BadProgram, Flags, Nowhere, Reading, apply, run
-from .exact import BITS, Exact, NotExact, rational
-from .growth import Stretch, beside, far_out
+from .evaluator import BadProgram, BallReading, Flags, Nowhere, apply, run
+from .exact import BITS, Exact, NoExactNumber, rational
+from .growth import GrowthStretch, beside, far_out
 from .span import span_of
 
 TERMS = 10  # coefficients of a Laurent series
@@ -45,12 +45,12 @@ def limit_of(certificate: dict[str, Any], side: dict[str, Any]) -> Limit:
             return found
         if rule == "continuous" and not far:
             return _by_value(boxes, side["point"], at, way)
-    except NotExact:
+    except NoExactNumber:
         pass
     raise Unproven(f"'{rule}' does not give the limit")
 
 
-def _stretch(boxes: Boxes, certificate: dict[str, Any], side: dict[str, Any], way: int) -> Stretch:
+def _stretch(boxes: Boxes, certificate: dict[str, Any], side: dict[str, Any], way: int) -> GrowthStretch:
     if isinstance(certificate["at"], str):
         start = fraction(side["from"]) * way
         found = far_out(boxes, start if way > 0 else None, start if way < 0 else None)
@@ -63,7 +63,7 @@ def _stretch(boxes: Boxes, certificate: dict[str, Any], side: dict[str, Any], wa
     return found
 
 
-def _by_growth(stretch: Stretch) -> Limit:
+def _by_growth(stretch: GrowthStretch) -> Limit:
     with bits(PLACE_BITS):
         growth = stretch.growths()[-1]
         if growth is None:
@@ -93,7 +93,7 @@ def _by_value(boxes: Boxes, said: dict[str, Any], at: Any, way: int) -> Limit:
 # ---------------------------------------------------------------- series
 
 
-def _by_series(boxes: Boxes, place: Exact | None, way: int, readings: Sequence[Reading | None]) -> Limit:
+def _by_series(boxes: Boxes, place: Exact | None, way: int, readings: Sequence[BallReading | None]) -> Limit:
     with bits(BITS):
         zero, one = rational(fmpq(0)), rational(fmpq(1))
         if place is None:
@@ -195,7 +195,7 @@ def _function(step: list[Any], args: list[Series]) -> Series:
     return 0, jet
 
 
-def _decided(step: list[Any], found: list[Series], readings: Sequence[Reading | None], own: Reading | None) -> Series:
+def _decided(step: list[Any], found: list[Series], readings: Sequence[BallReading | None], own: BallReading | None) -> Series:
     """What is chosen on the side of the place, by the readings of that side; a condition's own series is never read."""
     head = step[0]
     if head in ("choose", "abs", "max", "min"):

@@ -7,7 +7,7 @@ from typing import Any
 
 from flint import arb
 
-from .evaluator import QUIET, SLOPES, Jet, Nowhere, Reading, apply, run
+from .evaluator import QUIET, SLOPES, BallReading, Jet, Nowhere, apply, run
 
 BY_FIRST = ("tan", "asin", "acos")  # of which the other arguments are made of the first one
 
@@ -29,7 +29,7 @@ def mixed_derivative(program: Sequence[Sequence[Any]], places: dict[str, Any], a
     return found[1] if found is not None and found[1].is_finite() else None
 
 
-def _slope(step: Sequence[Any], here: Reading | None, along: list[Reading | None], slopes: list[Jet | None], a: str) -> Jet | None:
+def _slope(step: Sequence[Any], here: BallReading | None, along: list[BallReading | None], slopes: list[Jet | None], a: str) -> Jet | None:
     """The slope of a step along `a`; None: of a condition, which has none. Raises _NotKnown."""
     head = step[0]
     if here is None or here.flags:

@@ -31,8 +31,8 @@ from typing import Any
 from flint import arb, arb_mat, fmpq
 
 from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, between, bits, fraction
-from .evaluator import Reading, run
-from .exact import BITS, NotExact, rational
+from .evaluator import BallReading, run
+from .exact import BITS, NoExactNumber, rational
 from .mixed import mixed_derivative
 from .parts import Part, balls_of, hull_of, inside, outside, part_of, parts, span_ball, window_of, within
 from .span import of_ball, span_of
@@ -45,7 +45,7 @@ ROOM = Fraction(1, 2**40)
 MOST_VARIABLES = 10
 
 
-class Field:
+class SlopeField:
     """A function of several variables, read through its program. sign: -1 turns it upside down."""
 
     def __init__(self, program: Any, names: list[str], sign: int = 1) -> None:
@@ -53,7 +53,7 @@ class Field:
         if not 0 < len(names) <= MOST_VARIABLES or len(set(names)) < len(names):
             raise Unproven("not a function of several variables")
 
-    def read(self, places: Places, order: int = 0, along: str | tuple[str, ...] | None = None) -> Reading | None:
+    def read(self, places: Places, order: int = 0, along: str | tuple[str, ...] | None = None) -> BallReading | None:
         return run(self.program, places, order, along)[-1]
 
     def jets(self, places: Places, names: list[str], order: int = 1) -> list[list[Any]] | None:
@@ -151,10 +151,10 @@ class Field:
                 return places, free, jets
             places = {**places, **led}
 
-    def _high_enough(self, found: Reading, level: Any) -> bool:
+    def _high_enough(self, found: BallReading, level: Any) -> bool:
         return found.jet is not None and found.jet[0].is_finite() and bool((found.jet[0] * self.sign).lower() >= level)
 
-    def _nearly(self, found: Reading, level: Any, places: Places) -> bool:
+    def _nearly(self, found: BallReading, level: Any, places: Places) -> bool:
         """By spans, whose ends are not rounded as coarsely as those of balls, where a ball falls short by that alone."""
         if found.jet is None or not found.jet[0].is_finite():
             return False
@@ -275,11 +275,11 @@ def lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[lis
     """The lowest (highest) value of a box: every row a place where it is taken, up to the interval; whether that holds; boxes; faults."""
     names = [str(n) for n in certificate["variables"]]
     sign = 1 if certificate["claim"] == "lowest of several" else -1
-    field, conditions = Field(certificate["formula"], names, sign), Conditions(certificate.get("conditions", []), names)
+    field, conditions = SlopeField(certificate["formula"], names, sign), Conditions(certificate.get("conditions", []), names)
     window = window_of(certificate["window"])
     lows, highs = zip(*(sorted(sign * v for v in between(row, "value", row["value_interval"])) for row in rows), strict=True)
     level = level_of(max(lows))
-    bounded = Field(conditions.joined(certificate["formula"], sign), names, sign)
+    bounded = SlopeField(conditions.joined(certificate["formula"], sign), names, sign)
     gradient = Gradient(field, names, hull_of(window), {}, {})
     holds: dict[str, Callable[[Part], bool]] = {
         "a": lambda part: bounded.keeps_above(part, level), "b": lambda part: field.keeps_above(part, level), "o": conditions.nowhere,
@@ -315,7 +315,7 @@ def _next_to(said: Fraction, place: Fraction, side: tuple[Any, Any]) -> bool:
 class Gradient(Equations):
     """The slopes of a function along the free variables of a face, as equations. held: the place of the face across the others."""
 
-    def __init__(self, field: Field, free: list[str], hull: Part, held: Places, exactly: Places) -> None:
+    def __init__(self, field: SlopeField, free: list[str], hull: Part, held: Places, exactly: Places) -> None:
         super().__init__([field.program] * len(free), free)
         self.field, self.hull, self.held, self.exactly = field, hull, held, exactly
 
@@ -371,15 +371,15 @@ class Gradient(Equations):
 class Candidate:
     """A place where all slopes along a face vanish. what: minimum, maximum, saddle, "" (none of them) or None (not known)."""
 
-    face: Face
+    face: BoxFace
     part: Part  # of the free variables, as narrow as is known
     what: str | None
 
 
-class Face:
+class BoxFace:
     """The box, or one of its faces: "-" in `text` for a free variable, 0 and 1 where it is held at its lower or upper end."""
 
-    def __init__(self, field: Field, window: list[tuple[Any, Any]], text: str) -> None:
+    def __init__(self, field: SlopeField, window: list[tuple[Any, Any]], text: str) -> None:
         self.field, self.text = field, text
         names = field.names
         self.free = [n for n, t in zip(names, text, strict=True) if t == "-"]
@@ -435,7 +435,7 @@ class Face:
         try:
             assert self.gradient is not None
             return plain if self.gradient.solved_by(plain) else None
-        except NotExact:
+        except NoExactNumber:
             return None
 
     def what(self, part: Part) -> str | None:
@@ -479,7 +479,7 @@ class Face:
 
 def extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[list[bool], bool, int, list[str]]:
     """For each row whether it is what it says; whether there are no others; boxes; what did not hold."""
-    field = Field(certificate["formula"], [str(n) for n in certificate["variables"]])
+    field = SlopeField(certificate["formula"], [str(n) for n in certificate["variables"]])
     window = window_of(certificate["window"])
     kinds = frozenset(certificate["kinds"])
     said = {str(f["face"]): f for f in certificate["faces"]}
@@ -487,7 +487,7 @@ def extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[l
     settled = whole = True
     count = 0
     for fixed in product("-01", repeat=len(field.names)):
-        face = Face(field, window, "".join(fixed))
+        face = BoxFace(field, window, "".join(fixed))
         if face.text not in said and face.free:
             settled = whole = False
             continue
@@ -547,4 +547,4 @@ def _fits(found: Candidate, row: dict[str, Any], all_of_them: list[Candidate] | 
         return all(bool((c.face.value(c.part) * sign).lower() >= level) for c in all_of_them)
 
 
-__all__ = ["Conditions", "Face", "Field", "Gradient", "extremes", "lowest"]
+__all__ = ["Conditions", "BoxFace", "SlopeField", "Gradient", "extremes", "lowest"]

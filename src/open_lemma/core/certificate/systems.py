@@ -17,7 +17,7 @@ from typing import Any
 from flint import arb, arb_mat, fmpq, fmpq_mat
 
 from .cover import BOX_BITS, PLACE_BITS, ULP, Unproven, ball, between, bits, fraction
-from .evaluator import Reading, run
+from .evaluator import BallReading, run
 from .exact import BITS, rational
 from .parts import Part, balls_of, inside, number_of, outside, part_of, parts, span_ball, window_of, within
 
@@ -144,7 +144,7 @@ class Equations:
             raise Unproven("more boxes than may be checked")
 
 
-def _slope(found: Reading | None) -> Any:
+def _slope(found: BallReading | None) -> Any:
     return found.jet[1] if found is not None and found.smooth and found.jet is not None and found.jet[1].is_finite() else None
 
 

@@ -26,7 +26,7 @@ from flint import arb, fmpq, fmpq_poly
 from .cover import BOX_BITS, PLACE_BITS, ULP, Box, Boxes, Cover, Point, Unproven, ball, between, bits, exact_place, fraction
 from .double import double_integral
 from .evaluator import BadProgram, run
-from .exact import BITS, Exact, NotExact
+from .exact import BITS, Exact, NoExactNumber
 from .fit import fitted
 from .integral import integral_over
 from .interpolation import through_points
@@ -60,7 +60,17 @@ def verify(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
         return verdict
     except Unproven as reason:
         return Verdict([False] * len(rows), False, fault=str(reason))
-    except (BadProgram, NotExact, KeyError, IndexError, TypeError, ValueError, AttributeError, ZeroDivisionError, OverflowError) as reason:
+    except (
+        BadProgram,
+        NoExactNumber,
+        KeyError,
+        IndexError,
+        TypeError,
+        ValueError,
+        AttributeError,
+        ZeroDivisionError,
+        OverflowError,
+    ) as reason:
         return Verdict([False] * len(rows), False, fault=f"no certificate: {type(reason).__name__} {reason}")
 
 

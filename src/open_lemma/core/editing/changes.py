@@ -59,7 +59,7 @@ def renamed(reading: Reading, offset: int, new: str, protected: frozenset[str]) 
 
     Raises NotInked where no name stands there, the new one is none, or would run into another.
     """
-    places = list(_Places(reading).all())
+    places = list(_NamePlaces(reading).all())
     here = next((p for p in places if p.start <= offset <= p.end), None)
     if here is None:
         raise NotInked("there is no name of the script's own here")
@@ -82,7 +82,7 @@ class _Place:
         self.name, self.start, self.end, self.home, self.around = name, start, end, home, around
 
 
-class _Places:
+class _NamePlaces:
     """All places where names of the script stand, with the node that each belongs to (-1: the whole script)."""
 
     def __init__(self, reading: Reading) -> None:

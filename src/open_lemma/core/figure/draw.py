@@ -20,7 +20,7 @@ from PIL import Image, TiffImagePlugin
 from . import palette
 from .about import About, described_svg, stamped_eps, stamped_svg
 from .layout.page import lay_out
-from .layout.parts import Box, Layout
+from .layout.parts import Layout, PointedBox
 from .model import FigureData
 from .signs import with_signs
 from .space.camera import Camera
@@ -49,7 +49,7 @@ class Drawing:
 
     data: bytes
     panels: list[PanelPlace]
-    boxes: list[Box] = field(default_factory=list)
+    boxes: list[PointedBox] = field(default_factory=list)
     height_mm: float = 0.0
 
     @property

@@ -129,7 +129,7 @@ def _inside(axes: Any, places: Floats) -> Floats:
 
 
 @dataclass
-class _End:
+class _LabelledEnd:
     x: float
     y: float
     series: Series
@@ -293,13 +293,13 @@ def end_labels(
     inside   beside the window stands an axis: the labels stand over the ends, inside the window
     """
     box = axes.get_window_extent(renderer)
-    ends: list[_End] = []
+    ends: list[_LabelledEnd] = []
     for series, _ in wanted:
         home = right if series.right and right is not None else axes
         places = _inside(home, _paper(home, series.x, series.y))
         if places.shape[0]:
             last = places[int(np.argmax(places[:, 0]))]
-            ends.append(_End(float(last[0]), float(last[1]), series))
+            ends.append(_LabelledEnd(float(last[0]), float(last[1]), series))
     ends.sort(key=lambda e: e.y)
     heights = spread([e.y for e in ends], size * 1.15, box.y0 + size * 0.7, box.y1 - size * 0.7)
     found = []

@@ -21,7 +21,7 @@ from ..formula.tape import Tape, expansion_tape
 End = Any  # exact arb, or None for the infinite end of its side
 
 
-class Interval:
+class ExtendedInterval:
     __slots__ = ("high", "low")
 
     def __init__(self, low: End, high: End) -> None:
@@ -38,16 +38,16 @@ class Interval:
         return bool((self.low is not None and self.low > 0) or (self.high is not None and self.high < 0))
 
 
-WHOLE = Interval(None, None)
+WHOLE = ExtendedInterval(None, None)
 
 
-def of_ball(ball: Any) -> Interval:
+def of_ball(ball: Any) -> ExtendedInterval:
     if not ball.is_finite():
         return WHOLE
-    return Interval(ball.lower(), ball.upper())
+    return ExtendedInterval(ball.lower(), ball.upper())
 
 
-def excludes_zero(tape: Tape, result: int, *places: Interval) -> bool:
+def excludes_zero(tape: Tape, result: int, *places: ExtendedInterval) -> bool:
     """True only if the result of the tape is nowhere zero on the intervals (or nowhere defined)."""
     # Every way in which the steps on the way may fall must exclude it; a way without a value says nothing against.
     for values in branches(lambda: interval_run(tape, list(places))):
@@ -56,10 +56,10 @@ def excludes_zero(tape: Tape, result: int, *places: Interval) -> bool:
     return True
 
 
-def interval_run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
+def interval_run(tape: Tape, arguments: list[ExtendedInterval]) -> list[ExtendedInterval]:
     """All steps of a tape on intervals; raises Undefined where there is no value anywhere."""
     constants, _, _ = tape.closed_balls()
-    values: list[Interval] = []
+    values: list[ExtendedInterval] = []
     for i, step in enumerate(tape.steps):
         if tape.closed[i]:
             values.append(of_ball(constants[i]))
@@ -72,9 +72,9 @@ def interval_run(tape: Tape, arguments: list[Interval]) -> list[Interval]:
     return values
 
 
-def _choice(choice: Choice, arguments: list[Interval]) -> Interval:
+def _choice(choice: Choice, arguments: list[ExtendedInterval]) -> ExtendedInterval:
     held = choice.condition.ball(tuple(a.ball() for a in arguments)) if all(a.bounded for a in arguments) else None
-    found: Interval | None = None
+    found: ExtendedInterval | None = None
     for branch, taken in ((choice.taken, True), (choice.other, False)):
         if held is (not taken):
             continue
@@ -88,20 +88,20 @@ def _choice(choice: Choice, arguments: list[Interval]) -> Interval:
     return found
 
 
-def either(a: Interval, b: Interval) -> Interval:
+def either(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
     """The interval that holds both."""
     low = None if a.low is None or b.low is None else a.low.min(b.low)
-    return Interval(low, None if a.high is None or b.high is None else a.high.max(b.high))
+    return ExtendedInterval(low, None if a.high is None or b.high is None else a.high.max(b.high))
 
 
-def _apply(entry: Entry, args: list[Interval]) -> Interval:
+def _apply(entry: Entry, args: list[ExtendedInterval]) -> ExtendedInterval:
     rule = _RULES.get(entry.name)
     if rule is not None:
         return rule(*args)  # type: ignore[no-any-return]
     if entry.name in _BOUNDED:
         low, high = _BOUNDED[entry.name]
         if not args[0].bounded:
-            return Interval(arb(low), arb(high))
+            return ExtendedInterval(arb(low), arb(high))
     if not all(a.bounded for a in args):
         return WHOLE
     reading = entry.ball if entry.ball is not None else expansion_tape(entry).ball_single
@@ -111,17 +111,17 @@ def _apply(entry: Entry, args: list[Interval]) -> Interval:
 _BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "erfc": (0, 2)}
 
 
-def _add(a: Interval, b: Interval) -> Interval:
+def _add(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
     low = None if a.low is None or b.low is None else (a.low + b.low).lower()
     high = None if a.high is None or b.high is None else (a.high + b.high).upper()
-    return Interval(low, high)
+    return ExtendedInterval(low, high)
 
 
-def _negative(a: Interval) -> Interval:
-    return Interval(None if a.high is None else -a.high, None if a.low is None else -a.low)
+def _negative(a: ExtendedInterval) -> ExtendedInterval:
+    return ExtendedInterval(None if a.high is None else -a.high, None if a.low is None else -a.low)
 
 
-def _multiply(a: Interval, b: Interval) -> Interval:
+def _multiply(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
     if _sign(a) < 0:
         return _negative(_multiply(_negative(a), b))
     if _sign(b) < 0:
@@ -129,7 +129,7 @@ def _multiply(a: Interval, b: Interval) -> Interval:
     if _sign(a) > 0 and _sign(b) > 0:
         # By the ends: the product of two balls that begin at 0 would reach a little below it.
         high = None if a.high is None or b.high is None else (a.high * b.high).upper()
-        return Interval((a.low * b.low).lower(), high)
+        return ExtendedInterval((a.low * b.low).lower(), high)
     if a.bounded and b.bounded:
         return of_ball(a.ball() * b.ball())
     if _sign(b) > 0:
@@ -138,65 +138,65 @@ def _multiply(a: Interval, b: Interval) -> Interval:
         # a within (0, high], b of both signs: each infinite end of b stays infinite.
         low = None if b.low is None else (b.low * a.high).lower().min(ZERO)
         high = None if b.high is None else (b.high * a.high).upper().max(ZERO)
-        return Interval(low, high)
+        return ExtendedInterval(low, high)
     return WHOLE
 
 
-def _sign(a: Interval) -> int:
+def _sign(a: ExtendedInterval) -> int:
     """1 or -1 where the interval has one sign (zero may be an end), else 0."""
     if a.low is not None and a.low >= 0:
         return 1
     return -1 if a.high is not None and a.high <= 0 else 0
 
 
-def _divide(a: Interval, b: Interval) -> Interval:
+def _divide(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
     return _multiply(a, _reciprocal(b))
 
 
-def _reciprocal(b: Interval) -> Interval:
+def _reciprocal(b: ExtendedInterval) -> ExtendedInterval:
     if _sign(b) > 0:
         low = ZERO if b.high is None else ((1 / b.high).lower() if b.high > 0 else None)
         if low is None:
             raise Undefined
-        return Interval(low, (1 / b.low).upper() if b.low > 0 else None)
+        return ExtendedInterval(low, (1 / b.low).upper() if b.low > 0 else None)
     if _sign(b) < 0:
         return _negative(_reciprocal(_negative(b)))
     return WHOLE
 
 
-def _logarithm(a: Interval) -> Interval:
+def _logarithm(a: ExtendedInterval) -> ExtendedInterval:
     if a.high is not None and a.high <= 0:
         raise Undefined
     low = a.low.log().lower() if a.low is not None and a.low > 0 else None
-    return Interval(low, None if a.high is None else a.high.log().upper())
+    return ExtendedInterval(low, None if a.high is None else a.high.log().upper())
 
 
 def _scaled_logarithm(base: int) -> Any:
     return lambda a: _multiply(_logarithm(a), of_ball(1 / arb(base).log()))
 
 
-def _exponential(a: Interval) -> Interval:
-    return Interval(ZERO if a.low is None else a.low.exp().lower(), None if a.high is None else a.high.exp().upper())
+def _exponential(a: ExtendedInterval) -> ExtendedInterval:
+    return ExtendedInterval(ZERO if a.low is None else a.low.exp().lower(), None if a.high is None else a.high.exp().upper())
 
 
-def _root(a: Interval) -> Interval:
+def _root(a: ExtendedInterval) -> ExtendedInterval:
     if a.high is not None and a.high < 0:
         raise Undefined
     low = a.low.sqrt().lower() if a.low is not None and a.low > 0 else ZERO
-    return Interval(low, None if a.high is None else a.high.sqrt().upper())
+    return ExtendedInterval(low, None if a.high is None else a.high.sqrt().upper())
 
 
-def _magnitude(a: Interval) -> Interval:
+def _magnitude(a: ExtendedInterval) -> ExtendedInterval:
     if _sign(a) > 0:
         return a
     if _sign(a) < 0:
         return _negative(a)
     if not a.bounded:
-        return Interval(ZERO, None)
-    return Interval(ZERO, (-a.low).max(a.high))
+        return ExtendedInterval(ZERO, None)
+    return ExtendedInterval(ZERO, (-a.low).max(a.high))
 
 
-def _power(a: Interval, b: Interval) -> Interval:
+def _power(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
     whole = b.low.unique_fmpz() if b.bounded and b.low == b.high else None
     if whole is not None:
         return _whole_power(a, int(whole))
@@ -207,55 +207,55 @@ def _power(a: Interval, b: Interval) -> Interval:
     return _exponential(_multiply(b, _logarithm(a)))
 
 
-def _whole_power(a: Interval, n: int) -> Interval:
+def _whole_power(a: ExtendedInterval, n: int) -> ExtendedInterval:
     """By the ends of a monotonic power."""
     if n < 0:
         return _reciprocal(_whole_power(a, -n))
     if n == 0:
-        return Interval(arb(1), arb(1))
+        return ExtendedInterval(arb(1), arb(1))
     base = _magnitude(a) if n % 2 == 0 else a
     low = None if base.low is None else (base.low**n).lower()
-    return Interval(low, None if base.high is None else (base.high**n).upper())
+    return ExtendedInterval(low, None if base.high is None else (base.high**n).upper())
 
 
-def _cube_root(a: Interval) -> Interval:
-    return Interval(None if a.low is None else cube_root(a.low).lower(), None if a.high is None else cube_root(a.high).upper())
+def _cube_root(a: ExtendedInterval) -> ExtendedInterval:
+    return ExtendedInterval(None if a.low is None else cube_root(a.low).lower(), None if a.high is None else cube_root(a.high).upper())
 
 
 def _rising(name: str) -> Any:
     """A function that rises throughout and is defined everywhere, by its ends."""
 
-    def rule(a: Interval) -> Interval:
+    def rule(a: ExtendedInterval) -> ExtendedInterval:
         low = None if a.low is None else getattr(a.low, name)().lower()
-        return Interval(low, None if a.high is None else getattr(a.high, name)().upper())
+        return ExtendedInterval(low, None if a.high is None else getattr(a.high, name)().upper())
 
     return rule
 
 
-def _hyperbolic_cosine(a: Interval) -> Interval:
+def _hyperbolic_cosine(a: ExtendedInterval) -> ExtendedInterval:
     size = _magnitude(a)
-    return Interval(size.low.cosh().lower(), None if size.high is None else size.high.cosh().upper())
+    return ExtendedInterval(size.low.cosh().lower(), None if size.high is None else size.high.cosh().upper())
 
 
 def _within(name: str, least: Any, most: Any) -> Any:
     """A rising function between two limits."""
     rising = _rising(name)
 
-    def rule(a: Interval) -> Interval:
+    def rule(a: ExtendedInterval) -> ExtendedInterval:
         found = rising(a)
-        return Interval(arb(least) if found.low is None else found.low, arb(most) if found.high is None else found.high)
+        return ExtendedInterval(arb(least) if found.low is None else found.low, arb(most) if found.high is None else found.high)
 
     return rule
 
 
-def _signum(a: Interval) -> Interval:
+def _signum(a: ExtendedInterval) -> ExtendedInterval:
     if a.excludes_zero():
         sign = arb(_sign(a))
-        return Interval(sign, sign)
-    return of_ball(sign_of(a.ball())) if a.bounded else Interval(arb(-1), arb(1))
+        return ExtendedInterval(sign, sign)
+    return of_ball(sign_of(a.ball())) if a.bounded else ExtendedInterval(arb(-1), arb(1))
 
 
-def _bessel_y(order: Interval, x: Interval) -> Interval:
+def _bessel_y(order: ExtendedInterval, x: ExtendedInterval) -> ExtendedInterval:
     """Near 0: for an order v >= 0 it comes from -infinity and rises up to its first zero, which lies beyond v and beyond 1/2.
 
     First zeros: DLMF 10.21.3 and table 10.21 there (y_(0,1) = 0.8936).
@@ -265,7 +265,7 @@ def _bessel_y(order: Interval, x: Interval) -> Interval:
     if not order.bounded or x.high is None or (x.low is not None and x.low > 0):
         return of_ball(bessel_y(order.ball(), x.ball())) if order.bounded and x.bounded else WHOLE
     if order.low >= 0 and x.high <= order.low.max(arb(0.5)):
-        return Interval(None, x.high.bessel_y(order.ball()).upper())
+        return ExtendedInterval(None, x.high.bessel_y(order.ball()).upper())
     return WHOLE
 
 

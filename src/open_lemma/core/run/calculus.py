@@ -29,7 +29,7 @@ from .evaluate.forms import form_of as formula_of_request
 from .evaluate.refusals import refusal
 from .findings import FindingDraft, derivative_finding, number_latex, value_finding
 from .proofs import graded_integral, graded_limit, graded_sum, graded_value
-from .search_window import Progress, Window, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
+from .search_window import Progress, SearchWindow, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
 from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
@@ -108,7 +108,7 @@ def integral(request: tree.Request, scope: Evaluator, progress: Progress) -> tup
 
 
 def _integrated(
-    request: tree.Request, formula: Formula, variable: str, window: Window, scope: Evaluator, mean: bool = False
+    request: tree.Request, formula: Formula, variable: str, window: SearchWindow, scope: Evaluator, mean: bool = False
 ) -> Integral:  # fmt: skip
     digits = digits_of(request, scope) or 16
     try:
@@ -144,7 +144,7 @@ def _how(found: Integral) -> str:
     return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {format_short(found.error, 2)}"
 
 
-def _told(request: tree.Request, scope: Evaluator, found: Integral, window: Window, word: str) -> tuple[FindingDraft, Value]:
+def _told(request: tree.Request, scope: Evaluator, found: Integral, window: SearchWindow, word: str) -> tuple[FindingDraft, Value]:
     row = ValueRow(value=found.value, interval=found.interval, evidence=found.evidence)
     found, certificates = graded_integral(request, scope, found, row)
     row = replace(row, evidence=found.evidence)

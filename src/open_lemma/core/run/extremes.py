@@ -15,13 +15,13 @@ from ..language import tree
 from ..language.messages import advise
 from ..numerics.curves.closeup import close_up
 from ..numerics.evidence import Evidence, weakest
-from ..numerics.extrema.global_search import Found, bounds_of_many, lowest_of_many
+from ..numerics.extrema.global_search import FoundLowest, bounds_of_many, lowest_of_many
 from ..numerics.extrema.lowest import Lowest, LowPlace, lowest_value
 from ..numerics.extrema.scan import scanned_places
 from ..numerics.extrema.stationary import (
     MOST_LOCAL,
     Bounds,
-    Condition,
+    Constraint,
     Kind,
     Landscape,
     Stationary,
@@ -49,7 +49,7 @@ from .proofs import (
     proof_of_lowest_of_several,
     turn_row,
 )
-from .search_window import Progress, Window, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
+from .search_window import Progress, SearchWindow, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
 from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
 
@@ -105,7 +105,7 @@ def bends(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
 
 
 def _one_with_conditions(
-    request: tree.Request, window: Window, conditions: list[Condition], scope: Evaluator
+    request: tree.Request, window: SearchWindow, conditions: list[Constraint], scope: Evaluator
 ) -> tuple[FindingDraft, Value]:
     """Over one variable conditions draw new ends: the search goes over each span where they hold."""
     whole: Formula = Apply(c.CONDITIONS["true"], ())
@@ -145,7 +145,7 @@ def _nearest(found: Turns, centre: float, variable: str) -> Turns:
     return replace(found, places=alike[-1:], unsettled=hidden, notes=notes)
 
 
-def _told_turns(request: tree.Request, window: Window, found: Turns, scope: Evaluator) -> tuple[FindingDraft, Value]:
+def _told_turns(request: tree.Request, window: SearchWindow, found: Turns, scope: Evaluator) -> tuple[FindingDraft, Value]:
     near = request.option("near")
     notes = list(found.notes)
     places, complete = found.places, found.complete
@@ -170,7 +170,7 @@ def found_by_slope(boxes: int) -> str:
     return f"roots of the slope isolated with ball arithmetic, its sign proven between them{looked}"
 
 
-def _turn_seen(p: Extremum, places: list[Extremum], window: Window) -> CloseUp:
+def _turn_seen(p: Extremum, places: list[Extremum], window: SearchWindow) -> CloseUp:
     """A turning place with as much beside it as lies nearer to it than to the next one."""
     others = [abs(q.x - p.x) for q in places if q is not p]
     width = window.ends[1] - window.ends[0]
@@ -195,7 +195,7 @@ def _turn_notes(places: list[Extremum], variable: str) -> list[str]:
     return notes
 
 
-def _turn_summary(request: tree.Request, places: list[Extremum], complete: bool, found: Turns, window: Window, near: bool) -> str:
+def _turn_summary(request: tree.Request, places: list[Extremum], complete: bool, found: Turns, window: SearchWindow, near: bool) -> str:
     low, high = window.ends
     span = f"from {format_number(low)} to {format_number(high)}"
     n = len(places)
@@ -223,7 +223,7 @@ def _turn_summary(request: tree.Request, places: list[Extremum], complete: bool,
     return head[:1].upper() + head[1:] + "."
 
 
-def _turn_digits(told: FindingDraft, request: tree.Request, scope: Evaluator, places: list[Extremum], window: Window) -> None:
+def _turn_digits(told: FindingDraft, request: tree.Request, scope: Evaluator, places: list[Extremum], window: SearchWindow) -> None:
     digits = digits_of(request, scope)
     if digits is None:
         return
@@ -280,7 +280,7 @@ def lowest(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple
     return told, FindingValue(noun, heights[:1], {"x": places, window.variable: places, "value": heights})
 
 
-def _lowest_turn(request: tree.Request, scope: Evaluator, window: Window) -> tuple[Lowest, list[dict[str, Any]]] | str | None:
+def _lowest_turn(request: tree.Request, scope: Evaluator, window: SearchWindow) -> tuple[Lowest, list[dict[str, Any]]] | str | None:
     """The lowest of the proven minima, or the words that say that there is none; None where the turning points tell no more."""
     what: What = "minimum" if request.noun == "lowest" else "maximum"
     try:
@@ -317,7 +317,7 @@ def _lowest_of_turns(request: tree.Request, scope: Evaluator, progress: Progress
     return told, FindingValue(noun, parts["value"][:1], parts)
 
 
-def _lowest_digits(told: FindingDraft, found: Lowest, window: Window, digits: int) -> None:
+def _lowest_digits(told: FindingDraft, found: Lowest, window: SearchWindow, digits: int) -> None:
     what: What = "minimum" if told.summary.startswith("The lowest") else "maximum"
     turns = turning_points(window.formula, window.variable, window.low, window.high, frozenset({what})).places
     first = None
@@ -383,7 +383,7 @@ def tell_lowest(found: Lowest, noun: str, variable: str, low: float, high: float
 # ---------------------------------------------------------------- several variables
 
 
-def _box(request: tree.Request, scope: Evaluator) -> tuple[list[str], list[tuple[Formula, Formula]], Formula, list[Condition]]:
+def _box(request: tree.Request, scope: Evaluator) -> tuple[list[str], list[tuple[Formula, Formula]], Formula, list[Constraint]]:
     names = [w.name for w in request.windows]
     ends = [span_of(w, scope) for w in request.windows]
     inner = scope.within(*names)
@@ -447,7 +447,7 @@ def several(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findi
 
 
 def _overall(
-    found: Landscape, formula: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Condition], what: Any,
+    found: Landscape, formula: Formula, names: list[str], ends: Sequence[tuple[Formula, Formula]], conditions: list[Constraint], what: Any,
     sign: int,
 ) -> Landscape:  # fmt: skip
     if found.complete:
@@ -550,7 +550,7 @@ class _LowestOfSeveral:
     names: list[str]
     ends: list[tuple[Formula, Formula]]
     formula: Formula
-    conditions: list[Condition]
+    conditions: list[Constraint]
     sign: int
 
     @property
@@ -585,7 +585,7 @@ class _LowestOfSeveral:
                 return _Answer(rows, value, interval, places, "proven", method, certificates=part_of(proof, len(rows)))
         return None
 
-    def _searched(self, found: Found, method: str) -> _Answer:
+    def _searched(self, found: FoundLowest, method: str) -> _Answer:
         """What several methods have found, and what is known besides."""
         rows = self._rows(found.places, self.sign * found.value, found.evidence, None)
         notes = []

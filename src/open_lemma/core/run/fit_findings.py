@@ -13,7 +13,7 @@ from ..numerics.evidence import Evidence
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
-from ..numerics.interpolation.curves import Curve
+from ..numerics.interpolation.curves import InterpolatedCurve
 from ..record.findings import Residuals
 from ..record.rows import FitRow, Influence, InterpolationRow, OtherMinimum, ParameterRow, ResidualPattern, SurfaceRow
 from .findings import MOST_PIECES, FindingDraft, count_word
@@ -186,7 +186,9 @@ _KINDS = {
 }  # fmt: skip
 
 
-def curve_finding(name: str, variable: str, curve: Curve, points: int, span: tuple[float, float], ends: str | None) -> FindingDraft:
+def curve_finding(
+    name: str, variable: str, curve: InterpolatedCurve, points: int, span: tuple[float, float], ends: str | None
+) -> FindingDraft:
     """What is told of a curve through points."""
     pieces = len(curve.function.pieces)
     what = _KINDS[curve.kind]
@@ -215,7 +217,7 @@ def curve_finding(name: str, variable: str, curve: Curve, points: int, span: tup
     return FindingDraft([row], evidence, True, summary, method, list(curve.notes), latex)
 
 
-def _continuous(curve: Curve) -> int:
+def _continuous(curve: InterpolatedCurve) -> int:
     """How many derivatives are continuous at the knots: the bend of a long spline is so to rounding only."""
     return min(curve.function.continuous, 2 if curve.exact else 1)
 

@@ -20,7 +20,7 @@ from ..formula.units import NONE, MixedUnits, Unit, unit_of
 from ..language import tree
 from ..language.messages import advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
-from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
+from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.interpolation.surfaces import surface_through
@@ -102,13 +102,13 @@ class _Columns:
             return [xs.exact[k] for k in self.kept]
         return [Fraction(repr(v)) for v in xs.data[self.kept].tolist()]
 
-    def column(self, place: int) -> Column:
+    def column(self, place: int) -> DataColumn:
         xs = self.lists[place]
-        return Column(xs.data[self.kept], self._known(self.sides[place], xs))
+        return DataColumn(xs.data[self.kept], self._known(self.sides[place], xs))
 
-    def error_column(self, place: int) -> Column:
+    def error_column(self, place: int) -> DataColumn:
         e, xs = self.errors[place]
-        return Column(xs.data[self.kept], self._known(e, xs))
+        return DataColumn(xs.data[self.kept], self._known(e, xs))
 
     def _known(self, e: tree.Expression, xs: ListValue) -> list[Any] | None:
         """The elements beyond doubles: exact ones, and those of a formula over lists in balls (`ln(bench.Q)`)."""
@@ -403,7 +403,7 @@ def together(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Fin
     total, left = _with_held(total, parameters, fixed, request)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
     problem = Problem(
-        total, (variable, which), left, [columns[0], Column(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)
+        total, (variable, which), left, [columns[0], DataColumn(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)
     )
     found, told = graded_fit(_solved(request, problem), {}, f"{len(parts)} tables together", scope.text[request.start : request.end])
     places = _parameter_places(found, {})
@@ -422,6 +422,6 @@ def _open_names(e: tree.Expression, scope: Evaluator) -> list[str]:
     ]  # fmt: skip
 
 
-def _stacked(columns: list[Column]) -> Column:
+def _stacked(columns: list[DataColumn]) -> DataColumn:
     known = None if any(col.known is None for col in columns) else [v for col in columns for v in col.known or []]
-    return Column(np.concatenate([col.data for col in columns]), known)
+    return DataColumn(np.concatenate([col.data for col in columns]), known)

@@ -21,11 +21,11 @@ from ..formula.units import Unit
 from ..language import tree
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.extrema.lowest import Lowest
-from ..numerics.extrema.stationary import Condition, Ends, Kind, Landscape
+from ..numerics.extrema.stationary import Constraint, Ends, Kind, Landscape
 from ..numerics.extrema.turning import Extremum, Turns, What
 from ..numerics.fitting.fit import Fit
 from ..numerics.integrals.integrals import Integral
-from ..numerics.interpolation.curves import Curve
+from ..numerics.interpolation.curves import InterpolatedCurve
 from ..numerics.limits_and_sums.limits import Limit
 from ..numerics.limits_and_sums.sums import Sum
 from ..numerics.proving.covers import (
@@ -46,14 +46,14 @@ from ..numerics.proving.fits import kept, prove_curve, prove_fit
 from ..numerics.proving.several import prove_extremes_of_several, prove_lowest_of_several
 from ..numerics.proving.systems import prove_linear, prove_system
 from ..numerics.roots.infinite_intervals import find_roots_anywhere
-from ..numerics.roots.regions import Region
+from ..numerics.roots.regions import HeldRegion
 from ..numerics.roots.search import NotSearchable, Roots
 from ..numerics.roots.systems import Solved
 from ..record.rows import ExtremumRow, Interval, LimitRow, Row, ValueRow
 from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_rows
 from .fit_findings import fit_finding
-from .search_window import Window
+from .search_window import SearchWindow
 from .values import Scalar, Value
 
 log = logging.getLogger("open_lemma.proofs")
@@ -145,7 +145,7 @@ def graded_fit(found: Fit, units: dict[str, Unit], of: str, statement: str) -> t
     return found, told
 
 
-def graded_curve(told: FindingDraft, curve: Curve, points: list[tuple[Fraction, Fraction]], statement: str) -> FindingDraft:
+def graded_curve(told: FindingDraft, curve: InterpolatedCurve, points: list[tuple[Fraction, Fraction]], statement: str) -> FindingDraft:
     """A curve through points as the verifier confirms it, with the certificate."""
     if told.evidence != "proven":
         return told
@@ -179,7 +179,7 @@ def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDra
     return told
 
 
-def graded_roots(request: tree.Request, scope: Evaluator, window: Window, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
+def graded_roots(request: tree.Request, scope: Evaluator, window: SearchWindow, found: Roots) -> tuple[Roots, list[dict[str, Any]]]:
     """Roots as the verifier confirms them, and those that only the cover found, with the certificate."""
     near = _near(request, scope)
     low, high = window.low, window.high
@@ -206,7 +206,7 @@ def graded_roots(request: tree.Request, scope: Evaluator, window: Window, found:
 
 
 def graded_turns(
-    request: tree.Request, scope: Evaluator, window: Window, found: Turns, kinds: frozenset[What]
+    request: tree.Request, scope: Evaluator, window: SearchWindow, found: Turns, kinds: frozenset[What]
 ) -> tuple[Turns, list[dict[str, Any]]]:
     """Minima and maxima as the verifier confirms them, with the certificate."""
 
@@ -230,7 +230,7 @@ def graded_turns(
     return _confirmed(request, scope, found, proof)
 
 
-def graded_inflections(request: tree.Request, scope: Evaluator, window: Window, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
+def graded_inflections(request: tree.Request, scope: Evaluator, window: SearchWindow, found: Turns) -> tuple[Turns, list[dict[str, Any]]]:
     """Inflections as the verifier confirms them, with the certificate."""
     near = _near(request, scope)
     low, high = around(near, found.places[0].x, window.low, window.high) if near is not None and found.places else (window.low, window.high)
@@ -259,7 +259,7 @@ def _confirmed(request: tree.Request, scope: Evaluator, found: Turns, proof: Pro
     return graded, part_of(proof, len(places))
 
 
-def _inflections(window: Window, low: Formula, high: Formula, found: Turns) -> Proof:
+def _inflections(window: SearchWindow, low: Formula, high: Formula, found: Turns) -> Proof:
     return prove_inflections(window.formula, window.variable, low, high, found, _plain(turn_row(p) for p in found.places))
 
 
@@ -300,7 +300,7 @@ def lowest_of_turns(request: tree.Request, certificates: list[dict[str, Any]], r
 
 
 def graded_lowest(
-    request: tree.Request, scope: Evaluator, window: Window, found: Lowest, rows: Sequence[Row]
+    request: tree.Request, scope: Evaluator, window: SearchWindow, found: Lowest, rows: Sequence[Row]
 ) -> tuple[Lowest, list[dict[str, Any]]]:
     """The lowest (highest) value as the verifier confirms it, with the certificate."""
     proof = prove_lowest(window.formula, window.variable, window.low, window.high, request.noun == "highest", _plain(rows))
@@ -326,7 +326,7 @@ def graded_system(
 
 
 def proof_of_lowest_of_several(
-    request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, conditions: list[Condition], highest: bool,
+    request: tree.Request, scope: Evaluator, formula: Formula, names: list[str], ends: Ends, conditions: list[Constraint], highest: bool,
     rows: Sequence[Row],
 ) -> Proof:  # fmt: skip
     """The proof that no value of a box lies beyond those of the rows; a claim of ours that fails in the verifier is told to the log."""
@@ -419,8 +419,8 @@ def graded_certificate(
 
 
 def graded_region(
-    request: tree.Request, scope: Evaluator, condition: Any, variable: str, low: Any, high: Any, found: Region, rows: Sequence[Row]
-) -> tuple[Region, list[dict[str, Any]]]:
+    request: tree.Request, scope: Evaluator, condition: Any, variable: str, low: Any, high: Any, found: HeldRegion, rows: Sequence[Row]
+) -> tuple[HeldRegion, list[dict[str, Any]]]:
     """Spans of a condition as the verifier confirms them, with the certificate."""
     proof = prove_spans(condition, variable, low, high, found.places, _plain(rows))
     _logged(request, scope, proof, found.evidence == "proven")

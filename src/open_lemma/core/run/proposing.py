@@ -14,7 +14,7 @@ from ..language import tree
 from ..language.checking.checker import check
 from ..language.messages import Refused
 from ..language.syntax.parser import parse
-from ..numerics.fitting.fit import Column, Fit, NotFittable, Problem, fit
+from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.standard_models import StandardModel, suitable
 from .evaluate.evaluator import Evaluator
 from .execute.faults import OnFault
@@ -167,9 +167,9 @@ def _tried(
     inner = Evaluator(reading.source.text, scope.names, scope.request, frozenset({"x", *model.parameters}))
     try:
         formula = inner.formula(statement.items[0])
-        column = None if errors is None else Column(errors)
+        column = None if errors is None else DataColumn(errors)
         given = {k: v for k, v in starts.items() if k in model.parameters}
-        problem = Problem(formula, ("x",), model.parameters, [Column(x)], Column(y), column, {}, given)
+        problem = Problem(formula, ("x",), model.parameters, [DataColumn(x)], DataColumn(y), column, {}, given)
         found = fit(problem, quick=model.name != "own formula")
     except (Refused, NotFittable, NoDerivative, KeyError, ArithmeticError) as reason:
         if model.name == "own formula":

@@ -24,7 +24,7 @@ from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
-from .search_window import Progress, Window, free_variables, window_of
+from .search_window import Progress, SearchWindow, free_variables, window_of
 from .searching import more_digits, searched
 from .undefined import format_number, with_unit
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
@@ -99,13 +99,13 @@ def _one_each(request: tree.Request, subject: tree.ListOf, scope: Evaluator, pro
 # ---------------------------------------------------------------- roots and crossings
 
 
-def seen_near(told: FindingDraft, found: Roots, window: Window) -> None:
+def seen_near(told: FindingDraft, found: Roots, window: SearchWindow) -> None:
     """Small pictures near the first roots, and what became of the spans that were looked at."""
     told.strip = list(found.ruled)
     told.closeups = [close_up(window.formula, window.variable, r.x, window.ends) for r in found.roots[:MOST_SEEN]]
 
 
-def uncertain(told: FindingDraft, window: Window, found: Roots) -> None:
+def uncertain(told: FindingDraft, window: SearchWindow, found: Roots) -> None:
     """How far a place may be off because parameters in the formula were estimated from data."""
     said = []
     for k, root in enumerate(found.roots):
@@ -118,7 +118,7 @@ def uncertain(told: FindingDraft, window: Window, found: Roots) -> None:
         told.notes.append(f"with the uncertainty of what was fitted: {window.variable} = {', '.join(said[:6])}{more}")
 
 
-def _near_said(told: FindingDraft, request: tree.Request, found: Roots, window: Window, scope: Evaluator, word: str) -> None:
+def _near_said(told: FindingDraft, request: tree.Request, found: Roots, window: SearchWindow, scope: Evaluator, word: str) -> None:
     """The summary of a search for the nearest one."""
     near = request.option("near")
     if near is None or not isinstance(near.value, tree.Expression):

@@ -17,7 +17,7 @@ from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused, advise, replace
 from ..language.shapes import conjuncts, is_infinite, unwrapped
-from ..numerics.extrema.stationary import Condition
+from ..numerics.extrema.stationary import Constraint
 from ..numerics.roots.refine import bits_for, certain_digits
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
@@ -30,7 +30,7 @@ Progress = Callable[[tree.Node, int], None]
 
 
 @dataclass(frozen=True, slots=True)
-class Window:
+class SearchWindow:
     """The window of a search, narrowed to the domains that definitions state, with the formula freed from them."""
 
     formula: Formula
@@ -100,7 +100,7 @@ def said_end(end: Formula) -> str:
     return format_number(end_value(end))
 
 
-def window_of(request: tree.Request, formula_of: Callable[[Evaluator], Formula], scope: Evaluator, what: str) -> Window:
+def window_of(request: tree.Request, formula_of: Callable[[Evaluator], Formula], scope: Evaluator, what: str) -> SearchWindow:
     """The formula of a request with its variable and span, clipped to its domain. Raises Refused where there is no span."""
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(request.subjects[0], scope)
@@ -124,7 +124,7 @@ def window_of(request: tree.Request, formula_of: Callable[[Evaluator], Formula],
         raise refusal("outside-domain", "the window lies outside the domain that the definition states", request)
     if variable not in variables(clipped.formula):
         notes.append(f"the formula does not depend on {variable}")
-    return Window(clipped.formula, variable, clipped.low, clipped.high, notes)
+    return SearchWindow(clipped.formula, variable, clipped.low, clipped.high, notes)
 
 
 def beyond_data(low: float, high: float) -> str:
@@ -132,7 +132,7 @@ def beyond_data(low: float, high: float) -> str:
     return f"the data go from {format_number(low)} to {format_number(high)}; what lies beyond is extrapolated"
 
 
-def conditions_of(request: tree.Request, scope: Evaluator) -> list[Condition]:
+def conditions_of(request: tree.Request, scope: Evaluator) -> list[Constraint]:
     """What stands after `where`, as formulas that must not be above 0."""
     option = request.option("where")
     if option is None:
@@ -145,7 +145,7 @@ def conditions_of(request: tree.Request, scope: Evaluator) -> list[Condition]:
             one, other = scope.formula(left), scope.formula(right)
             said = f"{scope.text[left.start : left.end]} {sign} {scope.text[right.start : right.end]}"
             difference = c.subtract(one, other) if sign in ("<", "<=", "=") else c.subtract(other, one)
-            found.append(Condition(difference, said, sign in ("<", ">"), sign == "="))
+            found.append(Constraint(difference, said, sign in ("<", ">"), sign == "="))
     return found
 
 

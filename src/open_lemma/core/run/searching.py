@@ -19,11 +19,11 @@ from ..record.rows import RootRow
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
-from .search_window import Progress, Window, digits_at, digits_of
+from .search_window import Progress, SearchWindow, digits_at, digits_of
 from .undefined import format_number
 
 
-def searched(request: tree.Request, window: Window, scope: Evaluator, progress: Progress) -> tuple[Roots, list[str]]:
+def searched(request: tree.Request, window: SearchWindow, scope: Evaluator, progress: Progress) -> tuple[Roots, list[str]]:
     """All roots of the window, or the nearest one, with notes on the search."""
     near = request.option("near")
     try:
@@ -49,7 +49,7 @@ def searched(request: tree.Request, window: Window, scope: Evaluator, progress: 
     return found, notes
 
 
-def _nearest(window: Window, near: Formula) -> tuple[Roots, list[str]]:
+def _nearest(window: SearchWindow, near: Formula) -> tuple[Roots, list[str]]:
     nearest = find_nearest(window.formula, window.variable, near, window.low, window.high)
     place = format_number(certain_value(near).value)
     notes = [f"{window.variable} = {format_number(x)} is exactly as far from {place}" for x in nearest.tied]

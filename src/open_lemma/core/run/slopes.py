@@ -10,7 +10,7 @@ import numpy as np
 from ..formula.calculus import NoDerivative, derivative
 from ..formula.nodes import Formula
 from ..formula.tape import Tape
-from ..numerics.curves.implicit import Gradient
+from ..numerics.curves.implicit import PlaneGradient
 
 Reading = Callable[..., Any]
 _STEP = 1e-6
@@ -61,8 +61,8 @@ def second(formula: Formula, names: Sequence[str]) -> list[Reading] | None:
         return None
 
 
-def gradient(formula: Formula, names: tuple[str, str]) -> Gradient:
+def gradient(formula: Formula, names: tuple[str, str]) -> PlaneGradient:
     """F with its derivatives; by differences where there is no rule."""
     bends = second(formula, names)
     first = slope(formula, names, names[0]), slope(formula, names, names[1])
-    return Gradient(reading(formula, names), *first, None if bends is None else (bends[0], bends[1], bends[2]))
+    return PlaneGradient(reading(formula, names), *first, None if bends is None else (bends[0], bends[1], bends[2]))

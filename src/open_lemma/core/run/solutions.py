@@ -23,7 +23,7 @@ from ..numerics.proving.covers import Proof
 from ..numerics.roots.equations import Proposed, propose
 from ..numerics.roots.pieces import Place
 from ..numerics.roots.refine import certain_digits
-from ..numerics.roots.regions import Region, Span, region_of
+from ..numerics.roots.regions import HeldRegion, HeldSpan, region_of
 from ..numerics.roots.search import NotSearchable
 from ..numerics.roots.systems import Solution, box_of, solve_system
 from ..record.rows import FamilyRow, Interval, RootRow, Row, SolutionRow, SpanRow, StretchRow
@@ -32,7 +32,7 @@ from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft, count_word, number_latex, root_value, roots_finding
 from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
-from .search_window import Progress, Window, digits_of, digits_text, free_variables, span_of
+from .search_window import Progress, SearchWindow, digits_of, digits_text, free_variables, span_of
 from .searching import more_digits, searched
 from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
@@ -57,11 +57,11 @@ def solution(request: tree.Request, scope: Evaluator, progress: Progress) -> tup
             ]
         else:
             raise refusal("equation-needed", "an equation is needed here", subject, advise("... = 0"))
-    solver = _Solver(request, scope, unknowns, equations, free, progress)
+    solver = _EquationSolver(request, scope, unknowns, equations, free, progress)
     return solver.solve()
 
 
-class _Solver:
+class _EquationSolver:
     def __init__(
         self, request: tree.Request, scope: Evaluator, unknowns: tuple[str, ...], equations: list[Formula], free: tuple[str, ...],
         progress: Progress,
@@ -271,7 +271,7 @@ class _Solver:
         infinity = c.constant("infinity")
         low, high = self.spans.get(unknown, (c.minus(infinity), infinity))
         clipped = clip(self.equations[0], unknown, low, high)
-        window = Window(clipped.formula, unknown, clipped.low, clipped.high, [])
+        window = SearchWindow(clipped.formula, unknown, clipped.low, clipped.high, [])
         found, more = searched(self.request, window, self.scope, self.progress)
         found, certificates = graded_roots(self.request, self.scope, window, found)
         told = roots_finding(found, unknown, *window.ends, words=("solution", "solutions"))
@@ -405,7 +405,7 @@ def _end_place(place: Place, evidence: Evidence) -> FoundPlace:
 
 
 @dataclass(frozen=True)
-class _End:
+class _SpanEnd:
     """An end of a span: its place, whether it belongs to it, an interval that holds it and its quotient."""
 
     x: float | None
@@ -415,15 +415,15 @@ class _End:
     digits: str | None = None
 
 
-def _end(place: Place, belongs: bool, digits: int | None) -> _End:
+def _end(place: Place, belongs: bool, digits: int | None) -> _SpanEnd:
     if abs(place.x) == float("inf"):
-        return _End(None, False)
+        return _SpanEnd(None, False)
     at = certain_value(place.formula)
     quotient = str(at.exact) if at.exact is not None and at.exact.denominator > 1 else None
-    return _End(place.x, belongs, at.interval, quotient, None if digits is None else digits_text(place.formula, digits))
+    return _SpanEnd(place.x, belongs, at.interval, quotient, None if digits is None else digits_text(place.formula, digits))
 
 
-def _span_row(span: Span, region: Region, digits: int | None) -> SpanRow:
+def _span_row(span: HeldSpan, region: HeldRegion, digits: int | None) -> SpanRow:
     low, high = _end(span.low, span.low_in, digits), _end(span.high, span.high_in, digits)
     said = {n: e.digits for n, e in (("low", low), ("high", high)) if e.x is not None}
     return SpanRow(
@@ -433,7 +433,7 @@ def _span_row(span: Span, region: Region, digits: int | None) -> SpanRow:
     )  # fmt: skip
 
 
-def _span_said(span: Span, unknown: str) -> str:
+def _span_said(span: HeldSpan, unknown: str) -> str:
     """`x < −2`, `−2 < x ≤ 3`, `x = 1`; nothing for all numbers."""
     low, high = span.low.x, span.high.x
     if low == high:

@@ -14,7 +14,7 @@ from ..model import POINTS_PER_MM, FigureData
 from ..style import THEMES, Theme
 from .contents import fill
 from .margins import margins_of
-from .parts import Box, Layout
+from .parts import Layout, PointedBox
 from .places import fit_height, place_all
 from .windows import window_of
 
@@ -70,7 +70,7 @@ class PageLayout:
     def add_box(self, kind: str, ends: tuple[float, float, float, float], index: int, line: int, series: str = "") -> None:
         x0, y0, x1, y1 = ends
         px = tuple(round(float(v) * 96 / 72, 2) for v in (x0, self.height - y1, x1 - x0, y1 - y0))
-        self.layout.boxes.append(Box(kind, px, index, line, series))  # type: ignore[arg-type]
+        self.layout.boxes.append(PointedBox(kind, px, index, line, series))  # type: ignore[arg-type]
 
     def size(self, text: str | None, size: float) -> tuple[float, float]:
         """Width and height of a text of one or more lines; a line is as high as one with letters of every height."""

@@ -20,7 +20,7 @@ BAR_IN_SPACE = 0.62  # of the window's height, beside a box in space
 
 
 @dataclass(frozen=True, slots=True)
-class Box:
+class PointedBox:
     """Something that can be pointed at: `px` is left, top, width, height on the sheet at 96 px an inch."""
 
     kind: str  # legend, title, text, mark, x axis, y axis, right axis, colour axis
@@ -36,7 +36,7 @@ class Layout:
 
     windows: list[tuple[tuple[float, float, float, float], bool]] = field(default_factory=list)
     cameras: dict[int, Camera] = field(default_factory=dict)  # of windows on space: lengths in points from the window's lower left
-    boxes: list[Box] = field(default_factory=list)
+    boxes: list[PointedBox] = field(default_factory=list)
 
 
 @dataclass

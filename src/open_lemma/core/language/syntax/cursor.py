@@ -11,7 +11,7 @@ from ..vocabulary.names import RESERVED, canonical_name
 from .tokens import Kind, Token, tokenize
 
 
-class Stop(Exception):
+class StopReading(Exception):
     """Reading of this statement ends; its message is already kept."""
 
 
@@ -137,7 +137,7 @@ class Cursor:
 
     def refuse_span(self, code: str, text: str, start: int, end: int, *fixes: Fix, advice: str = "") -> NoReturn:
         self.complain(code, text, start, end, *fixes, advice=advice)
-        raise Stop
+        raise StopReading
 
     def complain(self, code: str, text: str, start: int, end: int, *fixes: Fix, advice: str = "") -> None:
         """Keep an error and read on."""

@@ -16,7 +16,7 @@ from ..nearness import request_meant
 from ..vocabulary import NOUNS
 from ..vocabulary.names import RESERVED
 from ..vocabulary.options import is_option
-from .cursor import Cursor, Stop
+from .cursor import Cursor, StopReading
 from .tokens import Kind, Token
 
 _COMPARISONS = ("<", ">", "<=", ">=", "!=", "=")
@@ -264,7 +264,7 @@ class ExpressionReader(Cursor):
         at, kept = self.at, len(self.messages.items)
         try:
             return self._power().end
-        except Stop:
+        except StopReading:
             self.messages.take_back(kept)
             return self.tokens[at].end
         finally:
@@ -464,10 +464,10 @@ class ExpressionReader(Cursor):
         token = self.token
         if self.at_line_end():
             if any(m.code == "bracket-not-closed" and m.start == opened.start for m in self.messages.items):
-                raise Stop
+                raise StopReading
             # An inner bracket is named by the lexer; the statement is lost either way.
             if self.messages.has_errors():
-                raise Stop
+                raise StopReading
             self.refuse(
                 "bracket-not-closed", "this bracket is not closed", replace(token.start, token.start, wanted, f"add {wanted}"), token=opened
             )
@@ -521,7 +521,7 @@ class ExpressionReader(Cursor):
         """Something stands where the line should have ended: say why."""
         token, before = self.token, self.before
         if token.kind is Kind.NEWLINE:
-            raise Stop
+            raise StopReading
         if before.carries_on:
             self.refuse(
                 "comma-at-end", f"a comma at the end of a line carries on to the next, which starts with '{token.text}'",
@@ -631,7 +631,7 @@ class ExpressionReader(Cursor):
         at, kept = self.at, len(self.messages.items)
         try:
             return self._signed().end
-        except Stop:
+        except StopReading:
             self.messages.take_back(kept)
             return self.tokens[at].end
         finally:

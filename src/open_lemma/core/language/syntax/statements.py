@@ -5,7 +5,7 @@ from __future__ import annotations
 from .. import tree
 from ..messages import advise, replace
 from ..vocabulary.names import RESERVED
-from .cursor import Stop
+from .cursor import StopReading
 from .definitions import definition
 from .readers import READERS
 from .requests import RequestReader
@@ -56,7 +56,7 @@ class StatementReader(RequestReader):
         self.depth = 0
         try:
             return self.statement()
-        except Stop:
+        except StopReading:
             while not self.stands(Kind.NEWLINE, Kind.END, Kind.DEDENT):
                 self.take()
             if self.stands(Kind.NEWLINE):
@@ -185,7 +185,7 @@ class StatementReader(RequestReader):
                 value.end,
                 advise(f"solution of {written} for ..."),
             )
-        raise Stop
+        raise StopReading
 
     def block(self, what: str) -> list[tree.Statement]:
         """The statements of the block that opens here. Refuses an empty one."""

@@ -19,7 +19,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .branches import joined, runs
-from .sampling import Floats, View
+from .sampling import Floats, PaperView
 from .scales import Scale
 
 Field = Callable[[Floats, Floats], Floats]
@@ -32,7 +32,7 @@ _ROUNDS = 7
 
 
 @dataclass(frozen=True, slots=True)
-class Gradient:
+class PlaneGradient:
     """F and its derivatives, each taking arrays of x and y. Second derivatives are for singular places; None if unknown."""
 
     f: Field
@@ -51,12 +51,12 @@ class Level:
     branches: int
 
 
-def level_curve(g: Gradient, view: View) -> Level:
+def level_curve(g: PlaneGradient, view: PaperView) -> Level:
     """The places in the window of a view where F is zero."""
     return level_curves(g, view, [0.0])[0]
 
 
-def level_curves(g: Gradient, view: View, levels: Sequence[float]) -> list[Level]:
+def level_curves(g: PlaneGradient, view: PaperView, levels: Sequence[float]) -> list[Level]:
     """For each level the places in the window of a view where F has that value."""
     xs, ys, grid = _grid(g, view)
     calm = _calm_places(g, view, xs, ys) if g.second is not None else None
@@ -73,7 +73,7 @@ class _Calm:
     scale: float
 
 
-def _calm_places(g: Gradient, view: View, xs: Floats, ys: Floats) -> _Calm:
+def _calm_places(g: PlaneGradient, view: PaperView, xs: Floats, ys: Floats) -> _Calm:
     X, Y = np.meshgrid(xs, ys)
     with np.errstate(all="ignore"):
         sx, sy = _stretch(view, np.column_stack([X.ravel(), Y.ravel()]))
@@ -89,11 +89,11 @@ def _calm_places(g: Gradient, view: View, xs: Floats, ys: Floats) -> _Calm:
         return _Calm(rows, columns, inner[rows, columns], float(np.nanmedian(slope)))
 
 
-def _lowered(g: Gradient, level: float) -> Gradient:
-    return g if level == 0 else Gradient(lambda x, y: g.f(x, y) - level, g.fx, g.fy, g.second)
+def _lowered(g: PlaneGradient, level: float) -> PlaneGradient:
+    return g if level == 0 else PlaneGradient(lambda x, y: g.f(x, y) - level, g.fx, g.fy, g.second)
 
 
-def _level(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: _Calm | None) -> Level:
+def _level(g: PlaneGradient, view: PaperView, xs: Floats, ys: Floats, grid: Floats, calm: _Calm | None) -> Level:
     grid[grid == 0] = np.nextafter(0, 1)
     with np.errstate(all="ignore"):
         lines = contourpy.contour_generator(xs, ys, np.ma.masked_invalid(grid), corner_mask=True).lines(0.0)
@@ -108,7 +108,7 @@ def _level(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: 
     return Level(places[:, 0], places[:, 1], singular, len(branches))
 
 
-def _grid(g: Gradient, view: View) -> tuple[Floats, Floats, Floats]:
+def _grid(g: PlaneGradient, view: PaperView) -> tuple[Floats, Floats, Floats]:
     nx = int(min(view.width_pt / _CELL_PT, _MOST_CELLS)) + 1
     ny = int(min(view.height_pt / _CELL_PT, _MOST_CELLS)) + 1
     # Off any tidy place: a curve along a grid line would else fall between two cells.
@@ -126,11 +126,11 @@ def _spread(low: float, high: float, count: int, scale: Scale) -> Floats:
     return np.asarray(scale.at(share, low, high))
 
 
-def _to_pt(view: View, p: Floats) -> Floats:
+def _to_pt(view: PaperView, p: Floats) -> Floats:
     return np.column_stack([view.x_pt(p[:, 0]), view.y_pt(p[:, 1])])
 
 
-def _stretch(view: View, p: Floats) -> tuple[Floats, Floats]:
+def _stretch(view: PaperView, p: Floats) -> tuple[Floats, Floats]:
     """Points on paper for one unit of x and of y at places."""
     return (
         view.x_scale.stretch(p[:, 0], view.x_low, view.x_high) * view.width_pt,
@@ -138,7 +138,7 @@ def _stretch(view: View, p: Floats) -> tuple[Floats, Floats]:
     )
 
 
-def _onto(g: Gradient, view: View, p: Floats, steps: int = 6) -> tuple[Floats, Floats]:
+def _onto(g: PlaneGradient, view: PaperView, p: Floats, steps: int = 6) -> tuple[Floats, Floats]:
     """Places moved onto the curve, the shortest way on paper; second value: how far from it they still are, in points."""
     p = p.copy()
     away = np.full(p.shape[0], np.inf)
@@ -158,7 +158,7 @@ def _onto(g: Gradient, view: View, p: Floats, steps: int = 6) -> tuple[Floats, F
     return p, away
 
 
-def _exact(g: Gradient, view: View, line: Floats) -> list[Floats]:
+def _exact(g: PlaneGradient, view: PaperView, line: Floats) -> list[Floats]:
     """One branch of the grid moved onto the curve; where there is none after all (a pole) it is cut."""
     closed = bool(np.allclose(line[0], line[-1], rtol=0, atol=1e-300))
     line = _thinned(view, line)
@@ -174,7 +174,7 @@ def _exact(g: Gradient, view: View, line: Floats) -> list[Floats]:
     return found
 
 
-def _thinned(view: View, line: Floats) -> Floats:
+def _thinned(view: PaperView, line: Floats) -> Floats:
     """Places about a point apart: marching squares gives two for each cell."""
     paper = _to_pt(view, line)
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(paper, axis=0).T))])
@@ -184,7 +184,7 @@ def _thinned(view: View, line: Floats) -> Floats:
     return np.asarray(line[np.minimum(keep, line.shape[0] - 1)])
 
 
-def _refined(g: Gradient, view: View, p: Floats) -> Floats:
+def _refined(g: PlaneGradient, view: PaperView, p: Floats) -> Floats:
     for _ in range(_ROUNDS):
         middle = (p[:-1] + p[1:]) / 2
         placed, away = _onto(g, view, middle, 4)
@@ -199,7 +199,7 @@ def _refined(g: Gradient, view: View, p: Floats) -> Floats:
 # ---------------------------------------------------------------- singular places
 
 
-def _singular(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, calm: _Calm) -> Floats:
+def _singular(g: PlaneGradient, view: PaperView, xs: Floats, ys: Floats, grid: Floats, calm: _Calm) -> Floats:
     """Where F and its gradient vanish together, to the last digits that doubles allow."""
     assert g.second is not None
     scale = calm.scale
@@ -236,7 +236,7 @@ def _singular(g: Gradient, view: View, xs: Floats, ys: Floats, grid: Floats, cal
     return np.array(found).reshape(-1, 2)
 
 
-def _tidied(places: Floats, g: Gradient, view: View) -> Floats:
+def _tidied(places: Floats, g: PlaneGradient, view: PaperView) -> Floats:
     """Places of few digits where those fulfil F = grad F = 0 at least as well: at a cusp the steps above stop early."""
     span = np.array([view.x_high - view.x_low, view.y_high - view.y_low])
     near = np.round(places / span * 1e6) / 1e6 * span
@@ -250,7 +250,7 @@ def _tidied(places: Floats, g: Gradient, view: View) -> Floats:
     return np.where((size(near) <= size(places))[:, None], near, places)
 
 
-def _through(branches: list[Floats], singular: Floats, g: Gradient, view: View) -> list[Floats]:
+def _through(branches: list[Floats], singular: Floats, g: PlaneGradient, view: PaperView) -> list[Floats]:
     """Cut the branches near singular places, and lead each cut end to the place."""
     reach = 3.2 * _CELL_PT
     for place in singular:
@@ -276,7 +276,7 @@ def _through(branches: list[Floats], singular: Floats, g: Gradient, view: View) 
     return branches
 
 
-def _led(g: Gradient, view: View, run: Floats, place: Floats, at_start: bool) -> Floats:
+def _led(g: PlaneGradient, view: PaperView, run: Floats, place: Floats, at_start: bool) -> Floats:
     """A few places between the cut end and the singular place, on the curve, then the place itself."""
     end = run[0] if at_start else run[-1]
     share = np.array([0.25, 0.5, 0.75])[:, None]

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from .sampling import MAX_POINTS, Floats, View
+from .sampling import MAX_POINTS, Floats, PaperView
 
 Place = Callable[[Floats], tuple[Floats, Floats]]
 
@@ -21,7 +21,7 @@ _JUMP_PT = 0.25
 
 
 @dataclass(frozen=True, slots=True)
-class Path:
+class FollowedPath:
     """t, x, y: shape (n,), pieces divided by NaN in x and y. `complete` is False if the limit of points was met first."""
 
     t: Floats
@@ -31,13 +31,13 @@ class Path:
     jumps: int = 0
 
 
-def first_look(function: Place, low: float, high: float) -> Path:
+def first_look(function: Place, low: float, high: float) -> FollowedPath:
     """Even places, a little off even, so that a curve that repeats itself is not met at the same phase each time."""
     share = np.linspace(0.0, 1.0, _FIRST)
     share[1:-1] += 0.31 / _FIRST * np.sin(12.9898 * np.arange(1, _FIRST - 1))
     t = low + (high - low) * share
     t[0], t[-1] = low, high
-    return Path(t, *_values(function, t), True)
+    return FollowedPath(t, *_values(function, t), True)
 
 
 def _values(function: Place, t: Floats) -> tuple[Floats, Floats]:
@@ -49,7 +49,7 @@ def _values(function: Place, t: Floats) -> tuple[Floats, Floats]:
     return x, y
 
 
-def follow(function: Place, view: View, start: Path) -> Path:
+def follow(function: Place, view: PaperView, start: FollowedPath) -> FollowedPath:
     """Between neighbouring places the straight line is within 0.1 pt of the curve wherever it was looked at.
 
     Where the curve is undefined, its ends are found to neighbouring parameters; where it jumps, nothing is joined.
@@ -75,10 +75,10 @@ def follow(function: Place, view: View, start: Path) -> Path:
         active = np.repeat(kept == 1, 1 + kept)
     t, x, y = _to_the_ends(function, t, x, y)
     t, x, y, jumps = _broken(function, view, t, x, y)
-    return Path(t, x, y, complete, jumps)
+    return FollowedPath(t, x, y, complete, jumps)
 
 
-def _bent(view: View, a: tuple[Floats, Floats], m: tuple[Floats, Floats], b: tuple[Floats, Floats]) -> Floats:
+def _bent(view: PaperView, a: tuple[Floats, Floats], m: tuple[Floats, Floats], b: tuple[Floats, Floats]) -> Floats:
     (ax, ay), (mx, my), (bx, by) = ((view.x_pt(p[0]), view.y_pt(p[1])) for p in (a, m, b))
     with np.errstate(all="ignore"):
         dx, dy = bx - ax, by - ay
@@ -116,7 +116,7 @@ def _to_the_ends(function: Place, t: Floats, x: Floats, y: Floats) -> tuple[Floa
     return t[order], x[order], y[order]
 
 
-def _broken(function: Place, view: View, t: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats, Floats, int]:
+def _broken(function: Place, view: PaperView, t: Floats, x: Floats, y: Floats) -> tuple[Floats, Floats, Floats, int]:
     """Steps that stay however closely they are looked at are no part of the curve."""
     with np.errstate(all="ignore"):
         step = np.hypot(np.diff(view.x_pt(x)), np.diff(view.y_pt(y)))

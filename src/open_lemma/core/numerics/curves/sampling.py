@@ -37,7 +37,7 @@ MAX_BREAKS = 500
 
 
 @dataclass(frozen=True, slots=True)
-class View:
+class PaperView:
     """How a place lands on paper: window, scale and printed length of each axis."""
 
     x_low: float
@@ -154,7 +154,7 @@ class Sampler:
         return x, self.values(x)
 
 
-def away_from_breaks(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
+def away_from_breaks(sampled: Sampled, view: PaperView) -> tuple[Floats, Floats]:
     """The points that are not next to an edge or a jump: what runs off there should not decide on a window."""
     keep = np.isfinite(sampled.y)
     places = view.x_pt(sampled.x)
@@ -164,7 +164,7 @@ def away_from_breaks(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
     return (sampled.x[keep], sampled.y[keep]) if keep.any() else (sampled.x, sampled.y)
 
 
-def sample(sampler: Sampler, view: View, start: tuple[Floats, Floats] | None = None) -> Sampled:
+def sample(sampler: Sampler, view: PaperView, start: tuple[Floats, Floats] | None = None) -> Sampled:
     """Sample a curve for a view.
 
     The promise: between neighbouring points of a piece the drawn straight line is within 0.1 pt of the curve wherever
@@ -177,7 +177,7 @@ def sample(sampler: Sampler, view: View, start: tuple[Floats, Floats] | None = N
     return Sampled(x, y, tuple(sorted([*gaps, *jumps], key=lambda b: b.low)), sampler.evaluations, complete)
 
 
-def _refine(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, Floats, bool]:
+def _refine(sampler: Sampler, view: PaperView, x: Floats, y: Floats) -> tuple[Floats, Floats, bool]:
     x, y, complete = _halve(sampler, view, x, y, np.ones(x.size - 1, dtype=bool), first=True)
     checked: Floats = np.array([])
     for _ in range(_SECOND_LOOKS):
@@ -193,7 +193,7 @@ def _refine(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats,
     return (*_sharpened(sampler, view, x, y), complete)
 
 
-def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, Floats]:
+def _sharpened(sampler: Sampler, view: PaperView, x: Floats, y: Floats) -> tuple[Floats, Floats]:
     """Close in on sharp bends: between two steep strokes the tip may lie beyond the point that stands for it."""
     for _ in range(_ROUNDS):
         px, py = view.x_pt(x), view.y_pt(y)
@@ -218,7 +218,7 @@ def _sharpened(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floa
     return x, y
 
 
-def _second_look(sampler: Sampler, view: View, x: Floats, y: Floats, fresh: Any) -> tuple[Floats, Floats, Any]:
+def _second_look(sampler: Sampler, view: PaperView, x: Floats, y: Floats, fresh: Any) -> tuple[Floats, Floats, Any]:
     """Look at more places of each interval that passed: a wiggle can meet the line in its middle by chance."""
     active = np.zeros(x.size - 1, dtype=bool)
     for share in _SECOND_SHARES:
@@ -234,7 +234,7 @@ def _second_look(sampler: Sampler, view: View, x: Floats, y: Floats, fresh: Any)
     return x, y, active
 
 
-def _halve(sampler: Sampler, view: View, x: Floats, y: Floats, active: Any, first: bool) -> tuple[Floats, Floats, bool]:
+def _halve(sampler: Sampler, view: PaperView, x: Floats, y: Floats, active: Any, first: bool) -> tuple[Floats, Floats, bool]:
     for _ in range(_ROUNDS):
         index = np.flatnonzero(active)
         if not index.size:
@@ -263,7 +263,7 @@ def _still_active(count: int, index: Any, keep: Any, split: Any) -> Any:
     return np.repeat(went, 1 + kept)
 
 
-def _must_split(view: View, a: Floats, b: Floats, m: Floats, ya: Floats, yb: Floats, ym: Floats, long_pt: float | None = None) -> Any:
+def _must_split(view: PaperView, a: Floats, b: Floats, m: Floats, ya: Floats, yb: Floats, ym: Floats, long_pt: float | None = None) -> Any:
     xa, xb, xm = view.x_pt(a), view.x_pt(b), view.x_pt(m)
     pa, pb, pm = view.y_pt(ya), view.y_pt(yb), view.y_pt(ym)
     wide = (xb - xa) > _NARROW_PT
@@ -342,7 +342,7 @@ def _gaps(x: Floats, y: Floats) -> list[Break]:
     return gaps
 
 
-def _jumps(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, Floats, list[Break]]:
+def _jumps(sampler: Sampler, view: PaperView, x: Floats, y: Floats) -> tuple[Floats, Floats, list[Break]]:
     """Steep pieces looked into: where the step stays down to neighbouring doubles, the curve is broken."""
     px, py = view.x_pt(x), np.clip(view.y_pt(y), -view.height_pt, 2 * view.height_pt)
     with np.errstate(all="ignore"):
@@ -367,7 +367,7 @@ def _jumps(sampler: Sampler, view: View, x: Floats, y: Floats) -> tuple[Floats, 
     return x, y, found
 
 
-def _steepest(sampler: Sampler, view: View, a: Floats, b: Floats, ya: Floats, yb: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+def _steepest(sampler: Sampler, view: PaperView, a: Floats, b: Floats, ya: Floats, yb: Floats) -> tuple[Floats, Floats, Floats, Floats]:
     """Halve again and again, following the half with the larger step."""
     height = view.height_pt
 
@@ -395,7 +395,7 @@ def _steepest(sampler: Sampler, view: View, a: Floats, b: Floats, ya: Floats, yb
     return a, b, ya, yb
 
 
-def even_poles(sampler: Sampler, x: Floats, y: Floats, view: View) -> list[Break]:
+def even_poles(sampler: Sampler, x: Floats, y: Floats, view: PaperView) -> list[Break]:
     """Poles where both sides go the same way (1/x^2): the curve leaves the paper and comes back; follow it outward."""
     with np.errstate(all="ignore"):
         size = np.where(np.isfinite(y), np.abs(y), -1.0)

@@ -22,7 +22,7 @@ GATHERED = 50.0
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class WindowChoice:
     """A window with the reason for it in words; telling: something of interest lies in it."""
 
     low: float
@@ -43,22 +43,22 @@ def nice(value: float, up: bool) -> float:
     return float(power * next(s for s in reversed([0, *steps]) if s <= ratio * (1 + 1e-12)))
 
 
-def x_window(function: Function) -> Choice:
+def x_window(function: Function) -> WindowChoice:
     """Where a function of one variable is interesting, looked for within 1000 of zero."""
     sampler = Sampler(function, -FARTHEST, FARTHEST)
     t = np.linspace(-np.arcsinh(FARTHEST / 0.05), np.arcsinh(FARTHEST / 0.05), 4001)
     x = 0.05 * np.sinh(t + 1e-4)
     y = sampler.values(x)
     if not np.isfinite(y).any():
-        return Choice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show", False)
+        return WindowChoice(-DEFAULT_REACH, DEFAULT_REACH, "nothing was found to show", False)
     edges = _edges(sampler, x, y)
     features = _apart(np.unique(np.concatenate([_features(x, y), edges])))
     if not features.size:
         rise = _rise(x, y)
         if rise is not None:
-            return Choice(*rise, "to show where it rises or falls from one level to another")
+            return WindowChoice(*rise, "to show where it rises or falls from one level to another")
         reach = _quiet_reach(x, y, 0.0)
-        return Choice(-reach, reach, "as it has no roots, turning points or poles", False)
+        return WindowChoice(-reach, reach, "as it has no roots, turning points or poles", False)
     near = features[np.argsort(np.abs(features))][:7]
     if features.size > 40 and np.abs(features).max() < GATHERED:
         # Countless ones that gather at a place: all of them together are the picture.
@@ -70,7 +70,9 @@ def x_window(function: Function) -> Choice:
     if edges.size and not defined[-1] and not np.abs(y[np.flatnonzero(defined)[-1]]) > HUGE:
         high = min(high, _tidy(float(edges[-1])))
     few = features.size <= 7
-    return Choice(low, high, "to show its roots, turning points and poles" if few else "to show some of its many roots and turning points")
+    return WindowChoice(
+        low, high, "to show its roots, turning points and poles" if few else "to show some of its many roots and turning points"
+    )
 
 
 def _around(x: Floats, y: Floats, near: Floats, edges: Floats, many: bool) -> tuple[float, float]:
@@ -187,7 +189,7 @@ def _quiet_reach(x: Floats, y: Floats, centre: float) -> float:
     return 1.0
 
 
-def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], scale: Scale) -> Choice:
+def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[Any], scale: Scale) -> WindowChoice:
     """The vertical window for curves (sampler, x, y) and point data together."""
     values: list[Floats] = [np.asarray(d, dtype=float) for d in data]
     cut = False
@@ -200,14 +202,14 @@ def y_window(curves: Sequence[tuple[Sampler, Floats, Floats]], data: Sequence[An
     if scale.positive:
         return _log_window(everything)
     if not everything.size:
-        return Choice(-1.0, 1.0, "nothing can be drawn")
+        return WindowChoice(-1.0, 1.0, "nothing can be drawn")
     low, high = float(everything.min()), float(everything.max())
     if high - low <= 1e-12 * max(abs(low), abs(high)):
         room = abs(low) / 2 if low else 1.0
-        return Choice(low - room, low + room, "around its one value")
+        return WindowChoice(low - room, low + room, "around its one value")
     room = 0.05 * (high - low)
     reason = "poles are cut" if cut else "to show all values"
-    return Choice(_from_zero(low - room, low), _from_zero(high + room, high), reason)
+    return WindowChoice(_from_zero(low - room, low), _from_zero(high + room, high), reason)
 
 
 def _from_zero(padded: float, value: float) -> float:
@@ -215,16 +217,16 @@ def _from_zero(padded: float, value: float) -> float:
     return 0.0 if value == 0 else padded
 
 
-def _log_window(values: Floats) -> Choice:
+def _log_window(values: Floats) -> WindowChoice:
     positive = values[values > 0]
     if not positive.size:
-        return Choice(1.0, 10.0, "no value is positive")
+        return WindowChoice(1.0, 10.0, "no value is positive")
     low, high = float(positive.min()), float(positive.max())
     low = max(low, high * 1e-12)
     if high / low < 1.01:
-        return Choice(low / 3, high * 3, "around its one value")
+        return WindowChoice(low / 3, high * 3, "around its one value")
     room = (high / low) ** 0.04
-    return Choice(low / room, high * room, "to show all values above zero")
+    return WindowChoice(low / room, high * room, "to show all values above zero")
 
 
 def _bounded(sampler: Sampler, x: Floats, y: Floats) -> tuple[Floats, bool]:

@@ -21,7 +21,7 @@ from ...formula.nodes import Formula
 from ...formula.tape import NoScalar, Tape
 from ..evidence import Evidence
 from ..roots.search import NotSearchable
-from .stationary import Bounds, Condition, Ends, least_value
+from .stationary import Bounds, Constraint, Ends, least_value
 
 MOST_VARIABLES = 10
 _STARTS = 60
@@ -31,7 +31,7 @@ _NO_VALUE = 1e300  # stands for a value where there is none, so that every metho
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class FoundLowest:
     """places: where the value is taken as nearly as was found, the lowest first."""
 
     places: list[tuple[float, ...]]
@@ -40,14 +40,16 @@ class Found:
     agreeing: list[str]
 
 
-def lowest_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition] = ()) -> Found:
+def lowest_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint] = ()) -> FoundLowest:
     """Where a function of several variables has its lowest value in a box, where the conditions hold. Raises NotSearchable."""
     if len(names) > MOST_VARIABLES:
         raise NotSearchable(f"a search goes over at most {MOST_VARIABLES} variables, not {len(names)}")
-    return _Search(formula, names, ends, conditions).run()
+    return _GlobalSearch(formula, names, ends, conditions).run()
 
 
-def bounds_of_many(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition], found: Found) -> Bounds | None:
+def bounds_of_many(
+    formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint], found: FoundLowest
+) -> Bounds | None:
     """Between what the lowest value lies, by branch and bound; None where that says nothing."""
     try:
         return least_value(formula, names, ends, conditions, found.places, 20_000 if len(names) <= 4 else 6_000)
@@ -55,8 +57,8 @@ def bounds_of_many(formula: Formula, names: Sequence[str], ends: Ends, condition
         return None
 
 
-class _Search:
-    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition]) -> None:
+class _GlobalSearch:
+    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint]) -> None:
         self.formula, self.names, self.ends, self.conditions = formula, list(names), list(ends), list(conditions)
         self.tape = Tape([formula], self.names)
         try:
@@ -115,7 +117,7 @@ class _Search:
 
     # ------------------------------------------------------------ the methods
 
-    def run(self) -> Found:
+    def run(self) -> FoundLowest:
         proposals: dict[str, list[Any]] = {}
         bounds = list(zip(self.low, self.high, strict=True))
         with np.errstate(all="ignore"):
@@ -144,7 +146,7 @@ class _Search:
             apart = all(self._apart(np.array(x), np.array(p), lowest + room) for p in places)
             if self._value(x) <= lowest + room and apart:
                 places.append(x)
-        return Found(sorted(places[:20]), lowest, "checked" if len(agreeing) > 1 else "open", agreeing)
+        return FoundLowest(sorted(places[:20]), lowest, "checked" if len(agreeing) > 1 else "open", agreeing)
 
     def _plain(self, found: tuple[float, tuple[float, ...]]) -> Any:
         """The plain fractions next to a place, if the value is no higher there."""

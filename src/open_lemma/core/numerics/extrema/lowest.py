@@ -64,10 +64,10 @@ def lowest_value(formula: Formula, variable: str, low: Formula, high: Formula, h
 
     Proven: nothing in the window lies below the lower bound, and the value is taken between the bounds. Raises NotSearchable.
     """
-    return _Search(minus(formula) if highest else formula, variable, low, high, highest).result()
+    return _LowestSearch(minus(formula) if highest else formula, variable, low, high, highest).result()
 
 
-class _Search:
+class _LowestSearch:
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, highest: bool) -> None:
         self.formula, self.variable, self.ends, self.highest = formula, variable, (low, high), highest
         try:

@@ -73,7 +73,7 @@ Ends = Sequence[tuple[Formula, Formula]]
 
 
 @dataclass(frozen=True, slots=True)
-class Condition:
+class Constraint:
     """`formula <= 0`, or `< 0` where strict; `said` is how it was written."""
 
     formula: Formula
@@ -82,14 +82,14 @@ class Condition:
     equation: bool = False
 
 
-def stationary_places(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition] = ()) -> Landscape:
+def stationary_places(formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint] = ()) -> Landscape:
     """All places of a box (up to three variables) where the gradient vanishes, and those minima and maxima that lie on the
     border of the box or of the conditions. Raises NotSearchable."""
     return _Places(formula, names, ends, conditions).landscape()
 
 
 class _Places:
-    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition]) -> None:
+    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint]) -> None:
         self.formula, self.names, self.ends, self.conditions = formula, list(names), list(ends), list(conditions)
         self.n = len(self.names)
         try:
@@ -418,7 +418,7 @@ def least_value(
     formula: Formula,
     names: Sequence[str],
     ends: Ends,
-    conditions: Sequence[Condition] = (),
+    conditions: Sequence[Constraint] = (),
     met: Sequence[Sequence[float]] = (),
     budget: int = BOUND_BUDGET,
 ) -> Bounds:
@@ -433,7 +433,7 @@ def least_value(
 
 
 class _Bounding:
-    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition], budget: int) -> None:
+    def __init__(self, formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint], budget: int) -> None:
         self.names, self.conditions, self.budget = list(names), list(conditions), budget
         self.n = len(self.names)
         self.value = Tape([formula], self.names)

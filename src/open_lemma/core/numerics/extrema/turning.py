@@ -23,10 +23,10 @@ from ...formula.exact import is_exactly_zero
 from ...formula.nodes import Formula, Number, expanded, substitute, variables
 from ...formula.piecewise import apart
 from ..evidence import Evidence
-from ..extended import Interval
+from ..extended import ExtendedInterval
 from ..proving.strict import NotPlain, Places, Spot, spot_of
 from ..roots.infinite_intervals import REACHES, UNSURE_REACH, Tail, factored, interval_of, mirrored
-from ..roots.pieces import Piece, Pieces, Place, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
+from ..roots.pieces import Piece, Place, SmoothPieces, TooManyPieces, as_formula, sign_at, smooth_pieces, value_at
 from ..roots.search import NotSearchable, Root, Stretch, find_roots
 
 What = Literal["minimum", "maximum", "inflection"]
@@ -74,7 +74,7 @@ class Turns:
 
 
 @dataclass(slots=True)
-class _Spot:
+class _TurnSpot:
     """A place where the slope may change its sign, with what is known to its left and right."""
 
     place: Place
@@ -93,12 +93,12 @@ def turning_points(formula: Formula, variable: str, low: Formula, high: Formula,
 
     Proven: each place graded so is what it is said to be, and if nothing is unsettled there are no others. Raises NotSearchable.
     """
-    return _Search(formula, variable, low, high).turns(what)
+    return _TurningSearch(formula, variable, low, high).turns(what)
 
 
 def inflections(formula: Formula, variable: str, low: Formula, high: Formula) -> Turns:
     """Where the slope stops rising and begins to fall, or the other way round; ends of the window are none."""
-    return _Search(apart(formula), variable, low, high).bends()
+    return _TurningSearch(apart(formula), variable, low, high).bends()
 
 
 def place_spot(place: Place, root: Root | None = None) -> Spot:
@@ -109,7 +109,7 @@ def place_spot(place: Place, root: Root | None = None) -> Spot:
     return spot_of(place.formula)
 
 
-class _Search:
+class _TurningSearch:
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula) -> None:
         self.formula, self.variable = expanded(formula), variable
         self.endless = (infinite(low), infinite(high))
@@ -163,7 +163,7 @@ class _Search:
             raise NotSearchable(f"there is no derivative by rule of {missing}") from None
         return formula
 
-    def _pieces(self, low: Formula, high: Formula) -> Pieces:
+    def _pieces(self, low: Formula, high: Formula) -> SmoothPieces:
         try:
             pieces = smooth_pieces(self.formula, self.variable, low, high)
         except TooManyPieces:
@@ -174,12 +174,12 @@ class _Search:
 
     # ------------------------------------------------------------ the places
 
-    def _spots(self, pieces: Pieces, order: int) -> list[_Spot]:
+    def _spots(self, pieces: SmoothPieces, order: int) -> list[_TurnSpot]:
         """Ends, joints, and the roots of the derivative of each piece, with its sign between neighbours."""
-        spots: list[_Spot] = []
+        spots: list[_TurnSpot] = []
         first, last = pieces.pieces[0].low, pieces.pieces[-1].high
         for piece in pieces.pieces:
-            spot = _Spot(piece.low, self._shape_of(piece.low, first, last))
+            spot = _TurnSpot(piece.low, self._shape_of(piece.low, first, last))
             if spots and spots[-1].place is piece.low:
                 spot = spots[-1]
             else:
@@ -188,7 +188,7 @@ class _Search:
             if piece.formula is not None:
                 slope = self._derivative(piece.formula, order)
                 spots += self._between(piece, slope)
-            spots.append(_Spot(piece.high, self._shape_of(piece.high, first, last), left=piece))
+            spots.append(_TurnSpot(piece.high, self._shape_of(piece.high, first, last), left=piece))
             self._sign_between(spots, piece, None if piece.formula is None else slope)
         return spots
 
@@ -197,7 +197,7 @@ class _Search:
             return "end"
         return "jump" if "jump" in place.kinds else "kink"
 
-    def _between(self, piece: Piece, slope: Formula) -> list[_Spot]:
+    def _between(self, piece: Piece, slope: Formula) -> list[_TurnSpot]:
         if self.variable not in variables(slope):
             return []
         found = find_roots(slope, self.variable, piece.low.formula, piece.high.formula)
@@ -215,15 +215,15 @@ class _Search:
                 continue
             if any(s.low <= root.x <= s.high for s in found.flat):
                 continue
-            spots.append(_Spot(Place(as_formula(root), root.x), "turn", root, sure=root.evidence == "proven"))
+            spots.append(_TurnSpot(Place(as_formula(root), root.x), "turn", root, sure=root.evidence == "proven"))
         for s in found.flat:
             inner = (max(s.low, piece.low.x), min(s.high, piece.high.x))
-            spots.append(_Spot(Place(Number(Fraction(inner[0])), inner[0]), "stretch", high=inner[1], sure=False))
+            spots.append(_TurnSpot(Place(Number(Fraction(inner[0])), inner[0]), "stretch", high=inner[1], sure=False))
         for spot in spots:
             spot.left = spot.right = piece
         return sorted(spots, key=lambda s: s.place.x)
 
-    def _sign_between(self, spots: list[_Spot], piece: Piece, slope: Formula | None) -> None:
+    def _sign_between(self, spots: list[_TurnSpot], piece: Piece, slope: Formula | None) -> None:
         """The sign of the slope between the neighbouring places of one piece."""
         start = next(k for k in range(len(spots) - 1, -1, -1) if spots[k].place is piece.low)
         for a, b in zip(spots[start:], spots[start + 1 :], strict=False):
@@ -268,9 +268,9 @@ class _Search:
         others = [replace(s.place, root=s.root) for s in spots if s.root is not None]
         return Turns(found, self.unsettled, self.boxes, self.notes, others=others)
 
-    def _stretches(self, spots: list[_Spot]) -> list[_Spot]:
+    def _stretches(self, spots: list[_TurnSpot]) -> list[_TurnSpot]:
         """The runs of neighbours between which the function is constant, with how it goes on at both ends of each."""
-        found: list[_Spot] = []
+        found: list[_TurnSpot] = []
         k = 0
         while k < len(spots) - 1:
             first = spots[k]
@@ -284,12 +284,12 @@ class _Search:
             if level is not None:
                 before = self._beside(first, level, first.left, first.before)
                 after = self._beside(spots[last], level, spots[last].right, spots[last].after)
-                stretch = _Spot(first.place, "stretch", None, spots[last].place.x, first.right, first.right, before, after)
+                stretch = _TurnSpot(first.place, "stretch", None, spots[last].place.x, first.right, first.right, before, after)
                 found.append(stretch)
             k = last
         return found
 
-    def _beside(self, spot: _Spot, level: Certain, piece: Piece | None, sign: int | None) -> int | None:
+    def _beside(self, spot: _TurnSpot, level: Certain, piece: Piece | None, sign: int | None) -> int | None:
         """The sign of the change at an end of a stretch, as if it were a slope; None where there is nothing beyond."""
         outward = 1 if spot.right is None or piece is spot.right else -1
         value = self._value(spot)
@@ -304,13 +304,13 @@ class _Search:
             return sign
         return outward if limit.value > level.value else -outward
 
-    def _continuous(self, spot: _Spot) -> bool:
+    def _continuous(self, spot: _TurnSpot) -> bool:
         if spot.shape in ("turn", "stretch", "end"):
             return True
         left, right = self._limit(spot.left, spot), self._limit(spot.right, spot)
         return left is not None and right is not None and self._same(left, right)
 
-    def _kinds(self, spot: _Spot) -> tuple[What, ...]:
+    def _kinds(self, spot: _TurnSpot) -> tuple[What, ...]:
         """What a place is: both, where there are no values beside it."""
         lone = all(p is None or p.formula is None for p in (spot.left, spot.right))
         if lone and spot.shape not in ("turn", "stretch"):
@@ -318,7 +318,7 @@ class _Search:
         kind = self._kind(spot)
         return () if kind is None else (kind,)
 
-    def _kind(self, spot: _Spot) -> What | None:
+    def _kind(self, spot: _TurnSpot) -> What | None:
         if spot.shape in ("turn", "stretch"):
             return _by_signs(spot.before, spot.after)
         value = self._value(spot)
@@ -334,7 +334,7 @@ class _Search:
             return "minimum"
         return "maximum" if all(s > 0 for s in told) else None
 
-    def _side(self, spot: _Spot, value: Certain, piece: Piece | None, towards: int | None) -> int | None:
+    def _side(self, spot: _TurnSpot, value: Certain, piece: Piece | None, towards: int | None) -> int | None:
         """How the value stands to those on one side: -1 below, 1 above, 0 neither; None where there are none.
 
         `towards` is the sign of the slope when the place is walked to from that side.
@@ -354,11 +354,11 @@ class _Search:
         # Falling towards the place: it lies below.
         return towards if spot.high is None or towards else 0
 
-    def _pole_sign(self, spot: _Spot, piece: Piece) -> int:
+    def _pole_sign(self, spot: _TurnSpot, piece: Piece) -> int:
         near = spot.place.x + (1e-9 if piece is spot.right else -1e-9) * max(1.0, abs(spot.place.x))
         return sign_at(piece.formula, self.variable, near) or 0 if piece.formula is not None else 0
 
-    def _value(self, spot: _Spot) -> Certain | None:
+    def _value(self, spot: _TurnSpot) -> Certain | None:
         """The value that the function itself takes at a place; None where it has none there, whatever the limits beside it are."""
         place = spot.place
         if place not in self.values:
@@ -377,7 +377,7 @@ class _Search:
                 return found
         return value_at(place.settled if place.settled is not None else self.formula, self.variable, place.formula)
 
-    def _limit(self, piece: Piece | None, spot: _Spot) -> Certain | None:
+    def _limit(self, piece: Piece | None, spot: _TurnSpot) -> Certain | None:
         """The value towards which those of a piece go at a place beside it."""
         if piece is None or piece.formula is None:
             return None
@@ -389,7 +389,7 @@ class _Search:
             return None
         return found if found.value == found.value and abs(found.value) != INFINITY else None
 
-    def _own_limit(self, formula: Formula, spot: _Spot) -> Certain | None:
+    def _own_limit(self, formula: Formula, spot: _TurnSpot) -> Certain | None:
         """What a smooth piece is at its own edge, as sqrt(x^2 - 2) is 0 at sqrt(2): it is continuous where it has a value."""
         try:
             found = Places(formula, self.variable).value(place_spot(spot.place, spot.root))
@@ -402,7 +402,7 @@ class _Search:
             return one.exact == other.exact
         return abs(one.value - other.value) <= 1e-14 * max(abs(one.value), abs(other.value), 1e-300)
 
-    def _told(self, spot: _Spot, what: What) -> Extremum | None:
+    def _told(self, spot: _TurnSpot, what: What) -> Extremum | None:
         """What is known of a place; None where no value can be told, though the slopes beside it say that there is one."""
         value = self._value(spot) if spot.shape != "stretch" else self._limit(spot.right, spot)
         if value is None:
@@ -422,7 +422,7 @@ class _Search:
             root.factor if root else None,
         )  # fmt: skip
 
-    def _smooth_at(self, spot: _Spot) -> bool:
+    def _smooth_at(self, spot: _TurnSpot) -> bool:
         """Whether a joint of two pieces is in truth a turning point: the slope is zero from both sides."""
         for piece in (spot.left, spot.right):
             if piece is None or piece.formula is None:
@@ -435,7 +435,7 @@ class _Search:
 
     # ------------------------------------------------------------ overall
 
-    def _mark_overall(self, found: list[Extremum], spots: list[_Spot], what: What) -> None:
+    def _mark_overall(self, found: list[Extremum], spots: list[_TurnSpot], what: What) -> None:
         """Between neighbours the function is monotonic, so the least of all places and one-sided limits is the least of all."""
         candidates = [t for t in found if t.what == what]
         sign = 1 if what == "minimum" else -1
@@ -484,7 +484,7 @@ class _Search:
             if turn.what == what and (turn is least or self._alike(turn, least)):
                 found[k] = replace(turn, overall=True)
 
-    def _none_taken(self, spots: list[_Spot], sign: int, word: str) -> None:
+    def _none_taken(self, spots: list[_TurnSpot], sign: int, word: str) -> None:
         """The note for a function that only comes near to a lowest (highest) value, beside a place where it is not taken."""
         if any(self.endless):
             return
@@ -506,7 +506,7 @@ class _Search:
     def _alike(self, one: Extremum, other: Extremum) -> bool:
         return bool(_ball_of(one.value_interval).overlaps(_ball_of(other.value_interval)))
 
-    def _pole_way(self, spot: _Spot, piece: Piece, side: int) -> int:
+    def _pole_way(self, spot: _TurnSpot, piece: Piece, side: int) -> int:
         """Which way the values run off beside a pole: 1 up, -1 down, 0 where they do not or that is not known."""
         if "pole" not in spot.place.kinds or piece.formula is None:
             return 0
@@ -524,12 +524,12 @@ class _Search:
         outward = slope if side else -slope
         if outward * sign > 0:
             return True
-        place = Interval(arb(1), None)
+        place = ExtendedInterval(arb(1), None)
         formula = self.formula if side else mirrored(self.formula, self.variable)
         with precision(96):
             try:
                 for reach in (1, 10, 100, 1000):
-                    place = Interval(arb(max(reach, int(abs(least.x)) + 1)), None)
+                    place = ExtendedInterval(arb(max(reach, int(abs(least.x)) + 1)), None)
                     found = interval_of(formula, self.variable, place)
                     bound = None if found is None else found.low if sign > 0 else found.high
                     if bound is not None and (bound >= arb(least.value_interval[1]) if sign > 0 else bound <= arb(least.value_interval[0])):
@@ -546,7 +546,7 @@ class _Search:
             return False
         return True
 
-    def _poles(self, spots: list[_Spot]) -> None:
+    def _poles(self, spots: list[_TurnSpot]) -> None:
         for spot in spots:
             if "pole" in spot.place.kinds and len(self.notes) < 6:
                 ways = [self._pole_way(spot, p, s) for p, s in ((spot.left, -1), (spot.right, 1)) if p is not None]
@@ -572,7 +572,7 @@ class _Search:
                 found += [told] if told is not None else []
         return Turns(found, self.unsettled, self.boxes, self.notes, others=others)
 
-    def _has_tangent(self, spot: _Spot) -> bool:
+    def _has_tangent(self, spot: _TurnSpot) -> bool:
         """Whether the function is continuous at a joint and has the same slope, maybe an infinite one, from both sides."""
         if self._value(spot) is None or not self._continuous(spot):
             return False

@@ -17,11 +17,11 @@ from ..evidence import Evidence
 from .arrangement import canonical
 from .least import Bounded, within_limits
 from .model import MOST_PARAMETERS, Model, model_of
-from .polish import Normal, Proof, Rounded, decimals, polish, provable, prove
+from .polish import MinimumProof, Normal, Rounded, decimals, polish, provable, prove
 from .projection import Data, at_values
 from .robust import orthogonal, robust
 from .search import GROUPS, ROUNDS, Optimum, Search, search
-from .statistics import CONFIDENCE, Influence, Pattern, Quality, influence, pattern, quality, quantile
+from .statistics import CONFIDENCE, Pattern, Quality, RowInfluence, influence, pattern, quality, quantile
 
 _UNDETERMINED = 1e-9
 _CURVED = 0.15  # of the rise of the sum of squares at the ends of an interval: beyond that profiles are followed
@@ -37,7 +37,7 @@ class NotFittable(Exception):
 
 
 @dataclass
-class Column:
+class DataColumn:
     """Values as doubles, and as rational numbers or narrow balls where they are known better than that."""
 
     data: Any
@@ -54,13 +54,13 @@ class Problem:
     formula: Formula
     predictors: tuple[str, ...]
     parameters: tuple[str, ...]
-    columns: list[Column]
-    y: Column
-    errors: Column | None = None
+    columns: list[DataColumn]
+    y: DataColumn
+    errors: DataColumn | None = None
     limits: dict[str, tuple[float, float]] = field(default_factory=dict)
     starts: dict[str, float] = field(default_factory=dict)
     loss: str = "squares"
-    x_errors: Column | None = None
+    x_errors: DataColumn | None = None
 
 
 @dataclass
@@ -74,7 +74,7 @@ class Rival:
 
 
 @dataclass
-class Interval:
+class ConfidenceInterval:
     """A 95 % interval; `profile` holds (value, rise of the sum of squares in units of its limit) where it was followed."""
 
     low: float
@@ -100,9 +100,9 @@ class Fit:
     fitted: Any
     evidence: Evidence
     enclosures: list[tuple[str, str] | None]
-    intervals: list[Interval]
+    intervals: list[ConfidenceInterval]
     pattern: Pattern
-    influence: Influence | None
+    influence: RowInfluence | None
     search: Search
     rivals: list[Rival]
     at_limit: list[str]
@@ -287,7 +287,7 @@ class _Fitting:
         others = f" and {len(rows) - 1} other{'s' if len(rows) > 2 else ''}" if len(rows) > 1 else ""
         return f"the model has no value in row {rows[0] + 1}, {places}{others}"
 
-    def _proof(self, rounded: Rounded, free: list[int]) -> Proof | None:
+    def _proof(self, rounded: Rounded, free: list[int]) -> MinimumProof | None:
         if not free or not provable(self.model, self.data.size):
             return None
         return prove(self.model, *self._certain(), rounded.values, free)
@@ -300,7 +300,7 @@ class _Fitting:
             variances = None if problem.errors is None else [v * v for v in problem.errors.certain()]
             return columns, problem.y.certain(), variances
 
-    def _bounded(self, proof: Proof | None, free: list[int]) -> Bounded | None:
+    def _bounded(self, proof: MinimumProof | None, free: list[int]) -> Bounded | None:
         """Branch and bound within the limits, where each of the parameters that are sought has both."""
         names = self.model.nonlinear
         if proof is None or not proof.minimum or self.quick or len(free) < len(self.problem.parameters):
@@ -311,7 +311,7 @@ class _Fitting:
 
     # ------------------------------------------------------------ what is to be said
 
-    def _told(self, found: Search, rounded: Rounded, free: list[int], proof: Proof | None) -> Fit:
+    def _told(self, found: Search, rounded: Rounded, free: list[int], proof: MinimumProof | None) -> Fit:
         problem, data = self.problem, self.data
         n, p = data.size, len(problem.parameters)
         values, squares = rounded.values, rounded.squares
@@ -358,7 +358,7 @@ class _Fitting:
             inverse[np.ix_(free, free)] = part
         return inverse
 
-    def _exact_errors(self, proof: Proof | None, free: list[int], worth: Quality, standard: Any, known: bool) -> Any:
+    def _exact_errors(self, proof: MinimumProof | None, free: list[int], worth: Quality, standard: Any, known: bool) -> Any:
         """Standard errors from the balls, so that all their digits are right."""
         if proof is None or worth.degrees <= 0:
             return standard
@@ -379,7 +379,7 @@ class _Fitting:
         rest = ones - slopes @ np.linalg.lstsq(slopes, ones, rcond=None)[0]
         return bool(float(rest @ rest) < 1e-10 * len(ones))
 
-    def _grade(self, found: Search, proof: Proof | None, rounded: Rounded) -> Evidence:
+    def _grade(self, found: Search, proof: MinimumProof | None, rounded: Rounded) -> Evidence:
         if found.best.suspect:
             return "open"
         if proof is not None and proof.minimum:
@@ -399,11 +399,11 @@ class _Fitting:
 
     # ------------------------------------------------------------ intervals
 
-    def _interval(self, told: Fit, k: int, free: list[int]) -> Interval:
+    def _interval(self, told: Fit, k: int, free: list[int]) -> ConfidenceInterval:
         """From the standard error where the sum of squares rises as a parabola there; else along the profile."""
         value, error = float(told.values[k]), float(told.standard[k])
         half = told.half_width * error
-        plain = Interval(value - half, value + half)
+        plain = ConfidenceInterval(value - half, value + half)
         plain_loss = not self.quick and self.problem.loss == "squares" and self.problem.x_errors is None
         if (
             not self.model.nonlinear
@@ -431,12 +431,12 @@ class Profile:
         self.model, self.data, self.limits, self.told = model, data, limits, told
         self.goal = unit * told.half_width**2
 
-    def interval(self, k: int) -> Interval:
+    def interval(self, k: int) -> ConfidenceInterval:
         """The 95 % interval of the kth parameter, by Student's t; an end is None where there is none."""
         low, below = self._side(k, -1.0)
         high, above = self._side(k, 1.0)
         points = [*reversed(below), (float(self.told.values[k]), 0.0), *above]
-        return Interval(low, high, points)
+        return ConfidenceInterval(low, high, points)
 
     def _side(self, k: int, sign: float) -> tuple[float, list[tuple[float, float]]]:
         told = self.told
@@ -503,4 +503,4 @@ def _steepness(slopes: Any, residuals: Any, weight: Any, free: list[int]) -> flo
 # ---------------------------------------------------------------- one answer of several alike
 
 
-__all__ = ["CONFIDENCE", "GROUPS", "Column", "Fit", "Interval", "NotFittable", "Problem", "Profile", "Rival", "fit"]
+__all__ = ["CONFIDENCE", "GROUPS", "DataColumn", "Fit", "ConfidenceInterval", "NotFittable", "Problem", "Profile", "Rival", "fit"]

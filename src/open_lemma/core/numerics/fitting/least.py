@@ -21,7 +21,7 @@ from ...formula.calculus import derivative
 from ...formula.certain import nearest_double
 from ...formula.tape import NoBall, Tape
 from .model import Model
-from .polish import Normal, NotProven, Proof, positive
+from .polish import MinimumProof, Normal, NotProven, positive
 
 MOST_NONLINEAR = 3
 MOST_ROWS = 100_000  # rows worked through in balls, over all boxes
@@ -42,7 +42,7 @@ class Bounded:
     left: list[tuple[float, float]] | None = None
 
 
-def within_limits(model: Model, normal: Normal, limits: Any, proof: Proof) -> Bounded | None:
+def within_limits(model: Model, normal: Normal, limits: Any, proof: MinimumProof) -> Bounded | None:
     """Whether a proven minimum is the least one within `limits` (k, 2) of the nonlinear parameters.
 
     None where this is not tried: more than three of them, an endless limit, a minimum on a limit, too many rows.
@@ -56,13 +56,13 @@ def within_limits(model: Model, normal: Normal, limits: Any, proof: Proof) -> Bo
         return None
     try:
         with precision(_BITS):
-            return _Search(model, normal, limits, at, proof).run()
+            return _LeastSquaresSearch(model, normal, limits, at, proof).run()
     except (Undefined, NoBall):
         return None
 
 
-class _Search:
-    def __init__(self, model: Model, normal: Normal, limits: Any, at: Any, proof: Proof) -> None:
+class _LeastSquaresSearch:
+    def __init__(self, model: Model, normal: Normal, limits: Any, at: Any, proof: MinimumProof) -> None:
         self.model, self.normal, self.limits, self.at, self.values = model, normal, limits, at, proof.values
         self.goal = float(proof.squares.upper()) * (1 - ROOM)
         q, k = len(model.linear), len(model.nonlinear)

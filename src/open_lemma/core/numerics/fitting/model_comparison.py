@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from .fit import Column, Fit, NotFittable, Problem
+from .fit import DataColumn, Fit, NotFittable, Problem
 from .fit import fit as fitted
 from .polish import polish
 from .projection import Data, at_values
@@ -68,7 +68,7 @@ def nested(small: Fit, large: Fit) -> bool:
         rest = probe - _offset(large, data) - slopes @ np.linalg.lstsq(slopes, probe - _offset(large, data), rcond=None)[0]
         return bool(float(rest @ rest) < 1e-16 * scale)
     try:
-        found = fitted(replace(problem, y=Column(probe), errors=None, starts={}, loss="squares"))
+        found = fitted(replace(problem, y=DataColumn(probe), errors=None, starts={}, loss="squares"))
     except NotFittable:
         # What the smaller one does leaves a parameter of the larger one open: then it holds it.
         return True

@@ -161,7 +161,7 @@ def _by_products(model: Model, data: Data, values: Any) -> _System | None:
 
 
 @dataclass
-class Proof:
+class MinimumProof:
     """Balls of the parameters, of the sum of squares, and of the inverse of the normal matrix J^T W J.
 
     minimum  whether it is proven that the sum of squares has a strict local minimum inside of the balls, and only there
@@ -192,7 +192,7 @@ def provable(model: Model, rows: int) -> bool:
 
 def prove(
     model: Model, columns: list[list[Any]], y: list[Any], variances: list[Any] | None, start: Any, free: list[int]
-) -> Proof | None:  # fmt: skip
+) -> MinimumProof | None:  # fmt: skip
     """Newton in balls from a start near a minimum; None where that cannot be done.
 
     columns, y, variances  rational numbers, or narrow balls (`decimals`), one list a predictor
@@ -227,7 +227,7 @@ class Normal:
         self.tape = model.whole if self.linear else model.curved
         self.run_row: Callable[..., Any] = self.tape.ball
 
-    def run(self, start: Any) -> Proof:
+    def run(self, start: Any) -> MinimumProof:
         # What is held is at a limit, and that is the decimal it was written as.
         """Go down from a start (p,) to a minimum, and prove that one is there."""
         values = [arb(float(v)) if k in self.free else arb(repr(float(v))) for k, v in enumerate(start)]
@@ -256,7 +256,7 @@ class Normal:
         boxed = list(values)
         for k, r in zip(self.free, radii, strict=True):
             boxed[k] = arb(values[k].mid(), r) if minimum else values[k]
-        return Proof(boxed, squares, inverse, minimum, minimum and self.linear)
+        return MinimumProof(boxed, squares, inverse, minimum, minimum and self.linear)
 
     def _sizes(self, normal: Any) -> tuple[Any, list[Any]]:
         """The sum of squares of the data; of each parameter how much of it would change the data by themselves. What is small against

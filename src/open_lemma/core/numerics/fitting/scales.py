@@ -144,7 +144,7 @@ def _sums(formula: Formula) -> list[Apply]:
 
 
 @dataclass
-class Sampler:
+class ParameterSampler:
     """Draws values of the nonlinear parameters: seeded, the same ones every time.
 
     xs      arrays of shape (n,), one a predictor; y of shape (n,)

@@ -18,7 +18,7 @@ from ...formula.nodes import ZERO, Apply, expanded, variables, walk
 from ...formula.tape import Tape
 from .model import Model, linear_form
 from .projection import Data, at_values, descend, evaluated, project, scores
-from .scales import Sampler
+from .scales import ParameterSampler
 
 GROUPS = 32  # independent tournaments
 ENOUGH = GROUPS // 4  # of their winners must end at one place
@@ -82,7 +82,7 @@ class _Searching:
         self.model, self.limits = model, limits
         self.data = _thinned(data, _REFINED)
         self.few = _thinned(self.data, _SCREENED)
-        self.sampler = Sampler(model, self.data.xs, self.data.y, limits, seed)
+        self.sampler = ParameterSampler(model, self.data.xs, self.data.y, limits, seed)
         self.optima: list[Optimum] = []
         self.screened = 0
         self.total = self.data.total

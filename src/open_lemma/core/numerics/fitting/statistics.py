@@ -170,7 +170,7 @@ def _slow_turns(r: Any) -> int:
 
 
 @dataclass
-class Influence:
+class RowInfluence:
     """The point without which the fit would change most: its row from 1, Cook's distance (Technometrics 19 (1977) 15-18), leverage."""
 
     row: int
@@ -178,7 +178,7 @@ class Influence:
     leverage: float
 
 
-def influence(slopes: Any, residuals: Any, spread: float) -> Influence | None:
+def influence(slopes: Any, residuals: Any, spread: float) -> RowInfluence | None:
     """slopes (n, p) and residuals (n,), both weighted. None where no point stands out."""
     n, p = slopes.shape
     if n > 20_000 or n <= p or not spread > 0:
@@ -190,6 +190,6 @@ def influence(slopes: Any, residuals: Any, spread: float) -> Influence | None:
     distance = residuals**2 / (p * spread**2) * leverage / (1 - leverage) ** 2
     row = int(np.argmax(distance))
     if distance[row] > INFLUENCE:
-        return Influence(row + 1, float(distance[row]), float(leverage[row]))
+        return RowInfluence(row + 1, float(distance[row]), float(leverage[row]))
     high = int(np.argmax(leverage))
-    return Influence(high + 1, float(distance[high]), float(leverage[high])) if leverage[high] > 0.99 and n > p + 1 else None
+    return RowInfluence(high + 1, float(distance[high]), float(leverage[high])) if leverage[high] > 0.99 and n > p + 1 else None

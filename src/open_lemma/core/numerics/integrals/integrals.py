@@ -37,7 +37,7 @@ from ..limits_and_sums.limits import order_at
 from ..proving.covers import Json
 from ..proving.integrals import ROUGHLY, prove_double, prove_integral
 from ..roots.infinite_intervals import Tail, mirrored
-from ..roots.pieces import NotSearchable, Piece, Pieces, Place, TooManyPieces, deciding_parts, smooth_pieces
+from ..roots.pieces import NotSearchable, Piece, Place, SmoothPieces, TooManyPieces, deciding_parts, smooth_pieces
 from .no_integral import NoIntegral
 
 _BITS = 80
@@ -201,7 +201,7 @@ class _Integration:
         if pieces.unsettled and deciding_parts(self.formula, self.variable) != []:
             # A switch may have changed unseen: the whole formula, by rules that prove nothing.
             self.provable = False
-            pieces = Pieces([Piece(pieces.places[0], pieces.places[-1], self.formula)])
+            pieces = SmoothPieces([Piece(pieces.places[0], pieces.places[-1], self.formula)])
         spans: list[tuple[Formula, Formula, Formula, frozenset[str], frozenset[str]]] = []
         for piece in pieces.pieces:
             if piece.formula is None:
@@ -239,7 +239,7 @@ class _Integration:
                 continue
         return max(least, 10)
 
-    def _pieces(self, low: Formula, high: Formula) -> Pieces:
+    def _pieces(self, low: Formula, high: Formula) -> SmoothPieces:
         try:
             return smooth_pieces(self.formula, self.variable, low, high)
         except (TooManyPieces, NotSearchable):
@@ -247,7 +247,7 @@ class _Integration:
             self.provable = False
             ends = Place(low, certain_value(low).value), Place(high, certain_value(high).value)
             self._defined(ends[0].x, ends[1].x)
-            return Pieces([Piece(*ends, self.formula)])
+            return SmoothPieces([Piece(*ends, self.formula)])
 
     def _defined(self, low: float, high: float) -> None:
         """Refuse where the function has no value over part of the span; single places are let through."""

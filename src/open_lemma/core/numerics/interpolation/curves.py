@@ -39,7 +39,7 @@ class NotInterpolable(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Curve:
+class InterpolatedCurve:
     """An interpolating or smoothing curve, with what is to be said of it.
 
     exact       whether its coefficients are those of the method, not rounded
@@ -73,7 +73,7 @@ class Curve:
 def interpolate(
     name: str, xs: Sequence[Fraction], ys: Sequence[Fraction], kind: Kind = "spline", ends: Ends = "not-a-knot",
     slopes: tuple[Fraction, Fraction] | None = None, errors: Sequence[float] | None = None,
-) -> Curve:  # fmt: skip
+) -> InterpolatedCurve:  # fmt: skip
     """The curve of one kind through points, in any order of x.
 
     slopes  at both ends, for `ends` clamped (0 where not given)
@@ -90,9 +90,9 @@ def interpolate(
         return _polynomial(name, x, y, notes)
     if kind == "segments":
         pieces = tuple((a, (d - a) / (v - u)) for u, v, a, d in zip(x, x[1:], y, y[1:], strict=False))
-        return Curve(PiecewisePolynomial(name, tuple(x), pieces, 0), kind, True, notes)
+        return InterpolatedCurve(PiecewisePolynomial(name, tuple(x), pieces, 0), kind, True, notes)
     if kind == "monotone":
-        return Curve(_hermite(name, x, y, _monotone_slopes(x, y), 1), kind, True, notes)
+        return InterpolatedCurve(_hermite(name, x, y, _monotone_slopes(x, y), 1), kind, True, notes)
     return _spline(name, x, y, ends, slopes, notes)
 
 
@@ -160,22 +160,22 @@ def _end_slope(h: Fraction, next_h: Fraction, rise: Fraction, next_rise: Fractio
 
 def _spline(
     name: str, x: list[Fraction], y: list[Fraction], ends: Ends, slopes: tuple[Fraction, Fraction] | None, notes: list[str]
-) -> Curve:
+) -> InterpolatedCurve:
     n = len(x)
     if n == 2 and ends in ("not-a-knot", "natural", "periodic"):
-        return Curve(PiecewisePolynomial(name, tuple(x), ((y[0], (y[1] - y[0]) / (x[1] - x[0])),), 2), "spline", True, notes)
+        return InterpolatedCurve(PiecewisePolynomial(name, tuple(x), ((y[0], (y[1] - y[0]) / (x[1] - x[0])),), 2), "spline", True, notes)
     if n == 3 and ends == "not-a-knot":
         # Two pieces of one cubic through three points: the parabola is the smoothest.
         line = (y[1] - y[0]) / (x[1] - x[0])
         bend = ((y[2] - y[1]) / (x[2] - x[1]) - line) / (x[2] - x[0])
         found = [line + bend * (2 * v - x[0] - x[1]) for v in x]
-        return Curve(_hermite(name, x, y, found, 2), "spline", True, notes)
+        return InterpolatedCurve(_hermite(name, x, y, found, 2), "spline", True, notes)
     exact = n <= MOST_EXACT
     rows, right = _slope_equations(x, y, ends, slopes or (Fraction(0), Fraction(0)))
     found = _solved_exactly(rows, right) if exact else _solved_in_doubles(rows, right)
     if not exact:
         notes.append("the slopes at the knots were rounded to doubles")
-    return Curve(_hermite(name, x, y, found, 2), "spline", exact, notes)
+    return InterpolatedCurve(_hermite(name, x, y, found, 2), "spline", exact, notes)
 
 
 Row = dict[int, Fraction]
@@ -256,7 +256,7 @@ def _solved_in_doubles(rows: list[Row], right: list[Fraction]) -> list[Fraction]
 # ---------------------------------------------------------------- the polynomial
 
 
-def _polynomial(name: str, x: list[Fraction], y: list[Fraction], notes: list[str]) -> Curve:
+def _polynomial(name: str, x: list[Fraction], y: list[Fraction], notes: list[str]) -> InterpolatedCurve:
     """The one polynomial through all points, by Newton's divided differences, exactly."""
     n = len(x)
     if n > MOST_POLYNOMIAL:
@@ -284,7 +284,7 @@ def _polynomial(name: str, x: list[Fraction], y: list[Fraction], notes: list[str
             f"between the points it goes {swing:.2g} times the span of the data beyond them: a polynomial of degree {degree} swings; "
             "by spline or by monotone follows the points"
         )  # fmt: skip
-    return Curve(function, "polynomial", True, notes, tuple(powers))
+    return InterpolatedCurve(function, "polynomial", True, notes, tuple(powers))
 
 
 def _times_linear(powers: list[Fraction], root: Fraction) -> list[Fraction]:
@@ -316,7 +316,7 @@ def _swing(function: PiecewisePolynomial, y: list[Fraction]) -> float:
 # ---------------------------------------------------------------- smoothing
 
 
-def _smoothing(name: str, x: list[Fraction], y: list[Fraction], errors: list[float] | None, notes: list[str]) -> Curve:
+def _smoothing(name: str, x: list[Fraction], y: list[Fraction], errors: list[float] | None, notes: list[str]) -> InterpolatedCurve:
     """The natural cubic spline that weighs misfit against bend (C. H. Reinsch, Numer. Math. 10 (1967) 177-183).
 
     With uncertainties the weight is that for which the sum of squared misfits in units of them equals the number of points;
@@ -333,7 +333,7 @@ def _smoothing(name: str, x: list[Fraction], y: list[Fraction], errors: list[flo
     slopes = _slopes_of(xs, values, bends)
     notes.append(f"worth about {worth:.3g} parameters for {len(xs)} points")
     function = _hermite(name, x, heights, [Fraction(float(v)) for v in slopes], 2)
-    return Curve(function, "smoothing", False, notes, None, float(weight), float(worth))
+    return InterpolatedCurve(function, "smoothing", False, notes, None, float(weight), float(worth))
 
 
 class _Reinsch:

@@ -26,7 +26,7 @@ from ...formula.limits import OutOfTime, time_limit
 from ...formula.nodes import Apply, Formula, Number, Variable, Visit, expanded, substitute, transformed, variables, walk
 from ...formula.tape import NoBall, Tape
 from ..evidence import Evidence
-from ..extended import Interval
+from ..extended import ExtendedInterval
 from ..integrals.integrals import NoIntegral, integral_of, majorant
 from ..proving.covers import Json
 from ..proving.sums import prove_sum
@@ -79,7 +79,7 @@ class NoSum(Exception):
 def sum_of(formula: Formula, variable: str, low: Formula, high: Formula, digits: int = 16) -> Sum:
     """The sum over the whole numbers from `low` to `high`, which may be infinite. Raises NoSum where it diverges."""
     first = _whole(low, "from")
-    work = _Work(expanded(formula), variable, digits)
+    work = _SumWork(expanded(formula), variable, digits)
     return work.endless(first) if infinite(high) else work.finite(first, _whole(high, "to"))
 
 
@@ -87,13 +87,13 @@ def product_of(formula: Formula, variable: str, low: Formula, high: Formula, dig
     """The product over the whole numbers from `low` to `high`; an infinite one by the sum of logarithms."""
     first = _whole(low, "from")
     whole = expanded(formula)
-    work = _Work(whole, variable, digits)
+    work = _SumWork(whole, variable, digits)
     if not infinite(high):
         return work.finite(first, _whole(high, "to"), product=True)
     return _endless_product(work, first)
 
 
-def _endless_product(work: _Work, first: int) -> Sum:
+def _endless_product(work: _SumWork, first: int) -> Sum:
     """Bounded by the sum of what the factors are beside 1: |ln(1 + a)| <= 2|a| where |a| <= 1/2."""
     beside = c.subtract(work.formula, Number(Fraction(1)))
     beside = factored(beside, positive=True) or beside
@@ -114,7 +114,7 @@ def _whole(end: Formula, word: str) -> int:
     return int(value.exact)
 
 
-class _Work:
+class _SumWork:
     def __init__(self, formula: Formula, variable: str, digits: int) -> None:
         self.formula, self.variable = formula, variable
         self.tape = Tape([formula], [variable])
@@ -228,7 +228,7 @@ class _Work:
         if not falls or _known_limit(parts[0], self.variable) != 0.0:
             return None
         try:
-            found = _Work(factored(both, positive=True) or both, self.variable, self.digits).endless(0)
+            found = _SumWork(factored(both, positive=True) or both, self.variable, self.digits).endless(0)
         except NoSum:
             return None
         form = self._closed_form(first, found.ball)
@@ -254,7 +254,7 @@ class _Work:
         for start in (16, 40, 100, 300, 1000, 3000):
             last = first + start
             try:
-                held = interval_of(quotient, self.variable, Interval(arb(last), None))
+                held = interval_of(quotient, self.variable, ExtendedInterval(arb(last), None))
             except (ArithmeticError, Undefined):
                 return None
             if held is None or held.low is None or held.high is None:

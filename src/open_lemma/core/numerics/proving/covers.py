@@ -18,7 +18,7 @@ from flint import fmpq
 
 from ...certificate.cover import BOX_BITS, CLAIMS, FARTHEST, PLACE_BITS, Point, Unproven, halved_at
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact, rational
+from ...certificate.exact import NoExactNumber, rational
 from ...certificate.program import program_of
 from ...certificate.verifier import Verdict, verify
 from ...formula.ball import from_fraction, precision
@@ -51,7 +51,7 @@ class NoCertificate(Exception):
 
 
 @dataclass(frozen=True)
-class Style:
+class CoverStyle:
     """What is tried, in this order: letters for boxes, for the sides of points, and for the points themselves."""
 
     claim: str
@@ -68,12 +68,12 @@ class Style:
         return self.claim in ("roots", "inflections")
 
 
-ROOTS = Style("roots", "+-urfRF0", "+-u", 1, False, "0")
-EXTREMES = Style("extremes", "urfcRFv^", "ucrf", 2, True, "t")
-LOWEST = Style("lowest", "aurfcRFv^", "ucrfa", 2, True, "t")
-HIGHEST = Style("highest", "burfcRFv^", "ucrfb", 2, True, "t")
-INFLECTIONS = Style("inflections", "+-0urfRF", "+-0u", 1, False, "0", 2)
-SPANS = Style("spans", "TN", "TN", 0, False, "")
+ROOTS = CoverStyle("roots", "+-urfRF0", "+-u", 1, False, "0")
+EXTREMES = CoverStyle("extremes", "urfcRFv^", "ucrf", 2, True, "t")
+LOWEST = CoverStyle("lowest", "aurfcRFv^", "ucrfa", 2, True, "t")
+HIGHEST = CoverStyle("highest", "burfcRFv^", "ucrfb", 2, True, "t")
+INFLECTIONS = CoverStyle("inflections", "+-0urfRF", "+-0u", 1, False, "0", 2)
+SPANS = CoverStyle("spans", "TN", "TN", 0, False, "")
 
 
 def break_spots(formula: Formula, variable: str, low: Formula, high: Formula) -> list[Spot]:
@@ -101,7 +101,7 @@ class Certifier:
     narrowings = NARROWINGS
     closer = 8
 
-    def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, style: Style, level: Any = None,
+    def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, style: CoverStyle, level: Any = None,
                  rows: int = 0, unsettled: Iterable[Stretch] = ()) -> None:  # fmt: skip
         try:
             self.places = Places(formula, variable, level, style.derivative)
@@ -191,7 +191,7 @@ class Certifier:
         """Put what can be claimed of a point into it; how many claims are missing."""
         try:
             point = Point(self.boxes, said)
-        except (Unproven, BadProgram, NotExact):
+        except (Unproven, BadProgram, NoExactNumber):
             return 9
         missing = 0
         value = self._value(point)
@@ -227,7 +227,7 @@ class Certifier:
     def _try(self, check: Callable[..., bool], *arguments: Any) -> bool:
         try:
             return check(*arguments)
-        except (Unproven, NotExact, BadProgram):
+        except (Unproven, NoExactNumber, BadProgram):
             return False
 
     def _value(self, point: Point) -> str:
@@ -289,7 +289,7 @@ class Certifier:
                 return next(
                     (k for k in "RF" if k in self.style.boxes and self.boxes.holds(k, low, high) and self._fits(k, low, high)), None
                 )
-        except (BadProgram, NotExact) as reason:
+        except (BadProgram, NoExactNumber) as reason:
             raise NoCertificate(str(reason)) from None
         except Unproven:
             self.left = 0
@@ -370,7 +370,7 @@ def prove_again(proof: Proof, rows: list[Json]) -> Proof:
 
 
 def _cover(
-    style: Style, formula: Formula, variable: str, low: Formula, high: Formula, spots: Iterable[Spot],
+    style: CoverStyle, formula: Formula, variable: str, low: Formula, high: Formula, spots: Iterable[Spot],
     rows: int = 0, level: Any = None, unsettled: Iterable[Stretch] = (),
 ) -> Json:  # fmt: skip
     certifier = Certifier(formula, variable, low, high, style, level, rows, unsettled)

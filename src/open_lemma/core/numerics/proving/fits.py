@@ -18,8 +18,8 @@ from ...certificate.program import NotPlain, program_of
 from ...certificate.verifier import Verdict
 from ...formula.certain import decimal_interval
 from ...formula.nodes import expanded
-from ..fitting.fit import Column, Fit
-from ..interpolation.curves import Curve
+from ..fitting.fit import DataColumn, Fit
+from ..interpolation.curves import InterpolatedCurve
 from .covers import Json, NoCertificate, Proof, checked
 
 MOST_KEPT = 16_000  # characters of data that a certificate keeps
@@ -34,7 +34,7 @@ def prove_fit(found: Fit, row: Json) -> Proof:
         return Proof(None, Verdict([False], False, fault=str(reason)), str(reason))
 
 
-def prove_curve(curve: Curve, points: Sequence[tuple[Fraction, Fraction]], row: Json) -> Proof:
+def prove_curve(curve: InterpolatedCurve, points: Sequence[tuple[Fraction, Fraction]], row: Json) -> Proof:
     """A certificate that a curve goes through its points, is as smooth as its row says, and of its kind."""
     data = {
         "knots": [str(k) for k in curve.function.knots], "pieces": [[str(v) for v in piece] for piece in curve.function.pieces],
@@ -79,7 +79,7 @@ def _side(found: Fit, parameter: Json) -> str:
     return "low" if parameter["value"] == low else "high"
 
 
-def _said(column: Column) -> list[Any]:
+def _said(column: DataColumn) -> list[Any]:
     """Numbers as they were written, as fractions, or as two numbers between which one that was worked out lies."""
     if column.known is None:
         return [repr(v) for v in column.data.tolist()]

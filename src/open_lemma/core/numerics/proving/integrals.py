@@ -10,7 +10,7 @@ from flint import arb
 from ...certificate.cover import Point, Unproven
 from ...certificate.double import UNIT, Region
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact
+from ...certificate.exact import NoExactNumber
 from ...certificate.integral import Summation, integral_over
 from ...certificate.parts import Part
 from ...certificate.program import NotPlain, program_of
@@ -18,11 +18,11 @@ from ...certificate.verifier import Verdict
 from ...formula.ball import from_fraction, precision
 from ...formula.domain import end_value
 from ...formula.nodes import Formula, Number, Variable, expanded, walk
-from .covers import Certifier, Json, NoCertificate, Proof, Style, breaks
+from .covers import Certifier, CoverStyle, Json, NoCertificate, Proof, breaks
 from .strict import Spot
 from .trees import tree_of
 
-INTEGRAL = Style("integral", "dije", "de", 0, False, "")
+INTEGRAL = CoverStyle("integral", "dije", "de", 0, False, "")
 PART = 64  # by which what is wanted of the whole is divided for a single box
 NARROWINGS = 22  # times that what is told beside a point is drawn closer
 MOST = 1_200  # boxes
@@ -67,7 +67,7 @@ class IntegralCertifier(Certifier):
     def _claims(self, said: Json, first: bool, last: bool) -> int:
         try:
             point = Point(self.boxes, said)
-        except (Unproven, BadProgram, NotExact):
+        except (Unproven, BadProgram, NoExactNumber):
             return 9
         said["value"] = "?"
         missing = 0
@@ -89,7 +89,7 @@ class IntegralCertifier(Certifier):
         """Whether a way of enclosing a part is close enough."""
         try:
             found = way()
-        except (Unproven, NotExact):
+        except (Unproven, NoExactNumber):
             return False
         except BadProgram as reason:
             raise NoCertificate(str(reason)) from None
@@ -138,7 +138,7 @@ def prove_double(
         }  # fmt: skip
         region = Region(said)
         said["square"], total = _halved(region, wanted / PART)
-    except (NotPlain, Unproven, BadProgram, NotExact):
+    except (NotPlain, Unproven, BadProgram, NoExactNumber):
         return None, None
     return said, total
 

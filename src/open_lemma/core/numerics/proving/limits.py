@@ -8,7 +8,7 @@ from typing import Any
 
 from ...certificate.cover import Unproven
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact
+from ...certificate.exact import NoExactNumber
 from ...certificate.limits import limit_of
 from ...formula.nodes import Formula
 from .covers import Json, end_of
@@ -33,7 +33,7 @@ def prove_limit(formula: Formula, variable: str, place: Formula, sides: tuple[in
             try:
                 told = {**said, "sides": [way]}, limit_of(said, way)
                 break
-            except (Unproven, NotExact, BadProgram):
+            except (Unproven, NoExactNumber, BadProgram):
                 continue
         found.append(told)
     return found

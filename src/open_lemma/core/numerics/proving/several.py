@@ -12,16 +12,16 @@ from scipy import optimize
 
 from ...certificate.cover import PLACE_BITS, Unproven, fraction
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact
+from ...certificate.exact import NoExactNumber
 from ...certificate.parts import Part, hull_of, side_of, window_of, within
 from ...certificate.program import NotPlain, program_of
-from ...certificate.several import Conditions, Face, Field, Gradient, level_of
+from ...certificate.several import BoxFace, Conditions, Gradient, SlopeField, level_of
 from ...certificate.verifier import Verdict
 from ...formula.ball import from_fraction, precision
 from ...formula.calculus import NoDerivative, derivative
 from ...formula.nodes import Formula
 from ...formula.tape import Tape
-from ..extrema.stationary import Condition, Ends, Landscape
+from ..extrema.stationary import Constraint, Ends, Landscape
 from .covers import Json, NoCertificate, Proof, checked, end_of
 from .trees import tree_of
 
@@ -32,11 +32,11 @@ MOST_OF_FACE = {1: 2_000, 2: 3_000, 3: 2_000}
 SHRINKINGS = 8
 ACTIVE = 1e-6  # how near to zero a condition is that holds a place back
 SMALLEST = Fraction(1, 2**14)  # of the box: what is not settled on such a part, will not be on smaller ones
-BROKEN = (NoCertificate, Unproven, BadProgram, NotExact)
+BROKEN = (NoCertificate, Unproven, BadProgram, NoExactNumber)
 
 
 def prove_lowest_of_several(
-    formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Condition], highest: bool, rows: list[Json]
+    formula: Formula, names: Sequence[str], ends: Ends, conditions: Sequence[Constraint], highest: bool, rows: list[Json]
 ) -> Proof:
     """A certificate that no value of a box, where the conditions hold, lies below (above) the intervals of the rows."""
     try:
@@ -51,14 +51,14 @@ def prove_lowest_of_several(
         limits = Conditions(said["conditions"], list(names))
         said["places"] = [[str(v) for v in _allowed(place, window, limits)] for place in places]
         level = level_of(max(min(fraction(v) * sign for v in row["value_interval"]) for row in rows))
-        said["parts"] = _tree(Field(said["formula"], list(names), sign), limits, level, hull_of(window))
+        said["parts"] = _tree(SlopeField(said["formula"], list(names), sign), limits, level, hull_of(window))
         return checked(said, rows)
     except BROKEN as reason:
         return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
 
 
 def _multipliers(
-    formula: Formula, names: Sequence[str], conditions: Sequence[Condition], window: Any, place: list[Fraction], sign: int
+    formula: Formula, names: Sequence[str], conditions: Sequence[Constraint], window: Any, place: list[Fraction], sign: int
 ) -> list[Fraction]:
     """How much each condition holds the value back at a place: gradient + (sum of multipliers times normals) is zero along all variables
     but those that are held by the window."""
@@ -101,9 +101,9 @@ def _allowed(place: list[Fraction], window: Any, limits: Conditions) -> list[Fra
     raise NoCertificate("the conditions do not hold exactly at the place")
 
 
-def _tree(field: Field, limits: Conditions, level: Any, whole: Part) -> str:
+def _tree(field: SlopeField, limits: Conditions, level: Any, whole: Part) -> str:
     gradient = Gradient(field, field.names, whole, {}, {})
-    bounded = Field(limits.joined(field.program, field.sign), field.names, field.sign) if limits.told else field
+    bounded = SlopeField(limits.joined(field.program, field.sign), field.names, field.sign) if limits.told else field
     left = MOST_PARTS.get(len(whole), FEWEST_PARTS)
     left = min(left, MOST_UNDER_CONDITIONS) if limits.told else left
 
@@ -146,10 +146,10 @@ def prove_extremes_of_several(
     """A certificate of all minima, maxima and saddles in a box, on its faces and at its corners."""
     try:
         said = _said(formula, names, ends, "extremes of several")
-        field, window = Field(said["formula"], list(names)), window_of(said["window"])
+        field, window = SlopeField(said["formula"], list(names)), window_of(said["window"])
         said |= {"kinds": list(kinds), "faces": []}
         for fixed in product("-01", repeat=len(names)):
-            face = Face(field, window, "".join(fixed))
+            face = BoxFace(field, window, "".join(fixed))
             if face.gradient is not None:
                 alone = [_alone(face, tuple(side_of(x) for x in box)) for box in found.alone.get(face.text, [])]
                 said["faces"].append(
@@ -160,7 +160,7 @@ def prove_extremes_of_several(
         return Proof(None, Verdict([False] * len(rows), False, fault=str(reason)), str(reason))
 
 
-def _alone(face: Face, part: Part) -> Part:
+def _alone(face: BoxFace, part: Part) -> Part:
     """As large a box with the same middle as the verifier takes for one with a single place."""
     assert face.gradient is not None
     for _ in range(SHRINKINGS):
@@ -186,7 +186,7 @@ def _scaled(part: Part, by: Fraction) -> Part:
     return tuple(((a + b) / 2 - (b - a) / 2 * by, (a + b) / 2 + (b - a) / 2 * by) for a, b in part)
 
 
-def _cut(face: Face, alone: list[Part], complete: bool) -> str:
+def _cut(face: BoxFace, alone: list[Part], complete: bool) -> str:
     gradient, whole = face.gradient, face.hull
     assert gradient is not None
     # What the search has not settled the certificate will seldom settle.

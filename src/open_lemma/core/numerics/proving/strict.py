@@ -13,8 +13,8 @@ from fractions import Fraction
 from typing import Any
 
 from ...certificate.cover import Boxes, Point, Unproven, exact_place
-from ...certificate.evaluator import BadProgram, Reading, run
-from ...certificate.exact import BITS, Exact, NotExact
+from ...certificate.evaluator import BadProgram, BallReading, run
+from ...certificate.exact import BITS, Exact, NoExactNumber
 from ...certificate.program import NotPlain, program_of
 from ...formula.ball import from_fraction, precision
 from ...formula.certain import Certain, decimal_interval, fraction_text, nearest_double
@@ -69,7 +69,7 @@ class Places:
         for step, level in [*known, [len(self.program) - 1, "0"]]:
             try:
                 Point(self.boxes, {"is": {"zero": [step, level]}, "at": ends, "near": ends, "known": [[step, level]]})
-            except (Unproven, BadProgram, NotExact):
+            except (Unproven, BadProgram, NoExactNumber):
                 continue
             return {"zero": [step, level]}, [[step, level]], at
         for candidate in _candidates(spot)[:1] if spot.exact is not None else []:
@@ -92,7 +92,7 @@ class Places:
             return reading.truth
         return exact.truth if exact is not None and exact.defined else None
 
-    def _read(self, spot: Spot) -> tuple[Reading | None, Reading | None]:
+    def _read(self, spot: Spot) -> tuple[BallReading | None, BallReading | None]:
         """The program at a place by balls, with what is known there, and by exact numbers where it is exact."""
         said, known, at = self.identity(spot)
         if spot.exact is None and not known and "number" in said and not spot.ball.is_exact():
@@ -100,17 +100,17 @@ class Places:
         try:
             ends = [str(v) for v in at]
             point = Point(self.boxes, {"is": said, "at": ends, "near": ends, "known": known})
-        except (Unproven, BadProgram, NotExact):
+        except (Unproven, BadProgram, NoExactNumber):
             return self._on_ball(spot.ball), None
         if point.exact is None:
             return point.reading(), None
         with precision(BITS):
             try:
                 return point.reading(), self.boxes.read(point.exact)
-            except NotExact:
+            except NoExactNumber:
                 return point.reading(), None
 
-    def _on_ball(self, ball: Any) -> Reading | None:
+    def _on_ball(self, ball: Any) -> BallReading | None:
         with precision(_BITS):
             return self.boxes.read(ball)
 
@@ -137,7 +137,7 @@ class Places:
         return held
 
 
-def _certain(reading: Reading | None, exact: Exact | None) -> Certain | None:
+def _certain(reading: BallReading | None, exact: Exact | None) -> Certain | None:
     if reading is None:
         return None
     if exact is not None and exact.q is not None:

@@ -9,7 +9,7 @@ from flint import arb
 
 from ...certificate.cover import Boxes, Unproven
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact
+from ...certificate.exact import NoExactNumber
 from ...certificate.program import NotPlain, program_of
 from ...certificate.sums import Terms, sum_over
 from ...formula.ball import precision
@@ -46,7 +46,7 @@ class SumCertifier:
             if self.last - self.first < LONG:
                 return self._tried({"start": self.last + 1, "rest": "none"})
             return self._by_formula()
-        except (BadProgram, NotExact):
+        except (BadProgram, NoExactNumber):
             return None
 
     def _tried(self, rest: Json) -> tuple[Json, Any] | None:

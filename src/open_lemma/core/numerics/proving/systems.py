@@ -8,7 +8,7 @@ from typing import Any
 
 from ...certificate.cover import PLACE_BITS, Unproven
 from ...certificate.evaluator import BadProgram
-from ...certificate.exact import NotExact
+from ...certificate.exact import NoExactNumber
 from ...certificate.parts import Part, side_of, within
 from ...certificate.program import NotPlain, program_of
 from ...certificate.systems import Equations
@@ -64,7 +64,7 @@ def _system(equations: Sequence[Formula], unknowns: Sequence[str], ends: Sequenc
 
     try:
         letters = tree_of(whole, letter_of)
-    except (BadProgram, NotExact) as reason:
+    except (BadProgram, NoExactNumber) as reason:
         raise NoCertificate(str(reason)) from None
     return {
         "claim": "system", "formulas": read.programs, "variables": list(unknowns), "window": window, "whole": _said(whole),

@@ -22,7 +22,7 @@ from ...formula.domain import end_value, infinite, joints, plain_joints
 from ...formula.exact import by_algebra, from_sympy, polynomial, to_sympy
 from ...formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables, walk
 from ...formula.tape import NoBall, Tape
-from ..extended import Interval, either, interval_run
+from ..extended import ExtendedInterval, either, interval_run
 from .pieces import edges, is_switch
 from .search import DEFAULT_BUDGET, NotSearchable, Roots, Stretch, find_roots
 
@@ -102,7 +102,7 @@ class Tail:
         return found or (self._by_derivatives(formula, reach, depth) if depth < _DEPTH else 0)
 
     def _direct(self, formula: Formula, reach: Any) -> int:
-        found = interval_of(formula, self.variable, Interval(reach, None))
+        found = interval_of(formula, self.variable, ExtendedInterval(reach, None))
         if found is None:
             return 0
         return 1 if found.low is not None and found.low > 0 else -1 if found.high is not None and found.high < 0 else 0
@@ -172,10 +172,10 @@ class Tail:
         return all(self._sign(part, reach, _DEPTH) for part, _ in edges(formula, self.variable))
 
 
-def interval_of(formula: Formula, variable: str, place: Interval) -> Interval | None:
+def interval_of(formula: Formula, variable: str, place: ExtendedInterval) -> ExtendedInterval | None:
     """An enclosure with infinite ends; None where there is none. Raises Undefined where there is no value anywhere."""
     tape = Tape([formula], [variable])
-    found: Interval | None = None
+    found: ExtendedInterval | None = None
     try:
         for values in branches(lambda: interval_run(tape, [place])):
             if values is None:

@@ -22,7 +22,7 @@ from ...formula.exact import is_exactly_zero
 from ...formula.nodes import Formula
 from ...formula.tape import Tape
 from ..evidence import Evidence
-from ..extended import Interval, excludes_zero
+from ..extended import ExtendedInterval, excludes_zero
 
 SEARCH_BITS = 64
 CLOSE_BITS = 192  # for boxes so small that 64 bits would drown in cancellation
@@ -163,7 +163,7 @@ class _Isolator:
             self._rule(low, high, "away")
             return []
         if values[0] is None or not all(v[0].is_finite() for v in values):
-            if excludes_zero(tape, 0, Interval(low, high)):
+            if excludes_zero(tape, 0, ExtendedInterval(low, high)):
                 self._rule(low, high, "away")
                 return []
         elif all(v[0].is_zero() for v in values) and clean:
@@ -313,7 +313,7 @@ class _Isolator:
             if not place.is_exact():
                 return None
             zero = is_exactly_zero(self.formula, {self.variable: _sympy_number(plain)})
-            for side in (Interval(low, place), Interval(place, high)):
+            for side in (ExtendedInterval(low, place), ExtendedInterval(place, high)):
                 if excludes_zero(self.both, 0, side):
                     continue
                 if not (zero and excludes_zero(self.both, 1, side)):

@@ -57,7 +57,7 @@ class Piece:
 
 
 @dataclass
-class Pieces:
+class SmoothPieces:
     pieces: list[Piece]
     unsettled: list[Stretch] = field(default_factory=list)
 
@@ -70,7 +70,7 @@ class TooManyPieces(Exception):
     """The formula falls into more pieces than can be gone through."""
 
 
-def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) -> Pieces:
+def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) -> SmoothPieces:
     """The pieces of a formula from `low` to `high` (finite, without variables), from left to right without a gap.
 
     Proven, if nothing is unsettled: each `formula` equals the whole inside of its piece. Where something is, a switch may
@@ -79,11 +79,11 @@ def smooth_pieces(formula: Formula, variable: str, low: Formula, high: Formula) 
     ends = Place(low, certain_value(low).value), Place(high, certain_value(high).value)
     if not ends[0].x < ends[1].x:
         raise NotSearchable("the window must run from a lower to a higher number")
-    work = _Work(variable, expanded(formula))
+    work = _PieceWork(variable, expanded(formula))
     # Knots are plain to find, so that there may be more of them.
     work.most = max(MOST, 3 * sum(len(source.joints) for n in walk(formula) if (source := pieces_of(n)) is not None))
     pieces = work.edged(work.split(_opened(expanded(formula)), *ends))
-    return Pieces(pieces, work.unsettled)
+    return SmoothPieces(pieces, work.unsettled)
 
 
 def as_formula(root: Root) -> Formula:
@@ -245,7 +245,7 @@ def _innermost(formula: Formula, variable: str) -> Apply | None:
     return None
 
 
-class _Work:
+class _PieceWork:
     def __init__(self, variable: str, whole: Formula) -> None:
         self.variable = variable
         self.whole = Tape([whole], [variable])  # a switch that is replaced takes the undefined parts beside it along
@@ -531,6 +531,18 @@ def _is_whole(formula: Formula) -> bool:
 
 
 __all__ = [
-    "NotSearchable", "Piece", "Pieces", "Place", "TooManyPieces", "as_formula", "deciding_parts", "edges", "is_switch", "roots_in_pieces",
-    "sign_at", "sign_changes", "smooth_pieces", "value_at",
-]  # fmt: skip
+    "NotSearchable",
+    "Piece",
+    "SmoothPieces",
+    "Place",
+    "TooManyPieces",
+    "as_formula",
+    "deciding_parts",
+    "edges",
+    "is_switch",
+    "roots_in_pieces",
+    "sign_at",
+    "sign_changes",
+    "smooth_pieces",
+    "value_at",
+]

@@ -29,7 +29,7 @@ INFINITY = float("inf")
 
 
 @dataclass(frozen=True, slots=True)
-class Span:
+class HeldSpan:
     """`low_in` and `high_in`: whether the ends belong to it. A single place has both ends alike."""
 
     low: Place
@@ -39,14 +39,14 @@ class Span:
 
 
 @dataclass(frozen=True, slots=True)
-class Region:
-    spans: list[Span]
+class HeldRegion:
+    spans: list[HeldSpan]
     evidence: Evidence
     unsettled: list[Stretch]
     places: list[Place]  # where the condition may change
 
 
-def region_of(condition: Formula, variable: str, low: Formula, high: Formula) -> Region:
+def region_of(condition: Formula, variable: str, low: Formula, high: Formula) -> HeldRegion:
     """Where a condition holds between two ends, which may be infinite. Raises NotSearchable."""
     return _Region(condition, variable, low, high).found()
 
@@ -65,27 +65,27 @@ class _Region:
             self.strict = None
         self.unsettled: list[Stretch] = []
 
-    def found(self) -> Region:
+    def found(self) -> HeldRegion:
         places = self._places()
         inner = [self._between(a, b) for a, b in itertools.pairwise(places)]
         at = [None if abs(p.x) == INFINITY else self._at(p) for p in places]
-        spans: list[Span] = []
+        spans: list[HeldSpan] = []
         start: tuple[Place, bool] | None = None
         for k, place in enumerate(places):
             left = inner[k - 1] if k else False
             right = inner[k] if k < len(inner) else False
             here = bool(at[k])
             if start is not None and not (here and right):
-                spans.append(Span(start[0], place, start[1], here))
+                spans.append(HeldSpan(start[0], place, start[1], here))
                 start = None
             if start is None and right:
                 start = (place, here)
                 # An end that does not belong closes what came before and opens anew.
             elif start is None and here and not left and not right:
-                spans.append(Span(place, place, True, True))
+                spans.append(HeldSpan(place, place, True, True))
         if start is not None:
-            spans.append(Span(start[0], places[-1], start[1], bool(at[-1])))
-        return Region(spans, "open" if self.unsettled else self.evidence, self.unsettled, places)
+            spans.append(HeldSpan(start[0], places[-1], start[1], bool(at[-1])))
+        return HeldRegion(spans, "open" if self.unsettled else self.evidence, self.unsettled, places)
 
     def _places(self) -> list[Place]:
         found: dict[float, Place] = {}
@@ -173,4 +173,4 @@ def _truth(condition: Formula, signs: dict[int, int | None]) -> bool:
     return {"<": sign < 0, ">": sign > 0, "<=": sign <= 0, ">=": sign >= 0, "=": sign == 0, "!=": sign != 0}[name]
 
 
-__all__ = ["NotSearchable", "Region", "Span", "infinite", "region_of"]
+__all__ = ["NotSearchable", "HeldRegion", "HeldSpan", "infinite", "region_of"]

@@ -132,7 +132,7 @@ def _in_one(whole: Formula, variable: str, window: _Window, budget: int, found: 
     if _seems_undefined(tape, window):
         budget = min(budget, UNDEFINED_BUDGET)
     top, _ = fraction(whole)
-    search = _Search(whole, tape, variable, window, budget, found)
+    search = _RootSearch(whole, tape, variable, window, budget, found)
     for factor, multiplicity in factors(top):
         if variable in variables(factor):
             search.add_factor(factor, multiplicity)
@@ -169,7 +169,7 @@ def _in_pieces(
         unsettled += part.unsettled
         removed += [r for r in part.removed if r not in values]
         boxes, exact_only = boxes + part.boxes, exact_only and part.exact_only
-    search = _Search(whole, Tape([whole], [variable]), variable, window, budget, found)
+    search = _RootSearch(whole, Tape([whole], [variable]), variable, window, budget, found)
     for at, joint in dict(zip(values, places, strict=True)).items():
         if not any(s.low <= at <= s.high for s in flat):
             root = search.at_joint(joint)
@@ -239,7 +239,7 @@ class _Window:
         return bool(place < self.low or place > self.high)
 
 
-class _Search:
+class _RootSearch:
     def __init__(
         self, whole: Formula, tape: Tape, variable: str, window: _Window, budget: int, found: Callable[[int], None] | None
     ) -> None:

@@ -72,7 +72,7 @@ def solve_system(
     """
     if len(equations) != len(unknowns):
         raise NotSearchable(f"{len(equations)} equations for {len(unknowns)} unknowns")
-    return _Solver(equations, unknowns, box, budget, found).run()
+    return _SystemSolver(equations, unknowns, box, budget, found).run()
 
 
 def box_of(ends: Sequence[tuple[Formula, Formula]]) -> Box:
@@ -87,7 +87,7 @@ def box_of(ends: Sequence[tuple[Formula, Formula]]) -> Box:
     return tuple(found)
 
 
-class _Solver:
+class _SystemSolver:
     def __init__(
         self, equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int | None, found: Callable[[int], None] | None
     ) -> None:

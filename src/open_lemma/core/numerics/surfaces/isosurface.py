@@ -37,7 +37,7 @@ _PARTS = ((0, 3, 5), (3, 1, 4), (5, 4, 2), (3, 4, 5))
 
 
 @dataclass(frozen=True, slots=True)
-class Field:
+class ImplicitField:
     """value, slopes: of three arrays (n,), to one array and to three."""
 
     value: Callable[[Array, Array, Array], Any]
@@ -54,7 +54,7 @@ class Field:
 
 
 @dataclass
-class Found:
+class FoundSurface:
     """mesh; `touching` says whether F comes to zero without changing its sign, `false_parts` that sheets of a pole were left out."""
 
     mesh: Mesh
@@ -63,8 +63,8 @@ class Found:
 
 
 def isosurface(
-    field: Field, box: Array, scale: Array, tolerance: float, most: int = MOST_TRIANGLES, cells: int = _CELLS, depth: int = 2
-) -> Found:
+    field: ImplicitField, box: Array, scale: Array, tolerance: float, most: int = MOST_TRIANGLES, cells: int = _CELLS, depth: int = 2
+) -> FoundSurface:
     """The surface in a box (3, 2).
 
     scale   (3,): coordinates times this are lengths on paper, like the tolerance
@@ -77,20 +77,22 @@ def isosurface(
     grid = np.broadcast_to(grid, tuple(n + 1 for n in counts)).copy()
     known = np.isfinite(grid)
     if not known.any() or grid[known].min() >= 0 or grid[known].max() <= 0:
-        return Found(empty_mesh(), touching=bool(known.any()) and _touches(grid[known]))
+        return FoundSurface(empty_mesh(), touching=bool(known.any()) and _touches(grid[known]))
     grid[grid == 0] = np.finfo(float).tiny  # on a corner of the grid: just beside it
     steps = np.array([(high - low) / n for (low, high), n in zip(box, counts, strict=True)])
     filled, mask = _filled(grid, known)
     try:
         places, triangles, _, _ = marching_cubes(filled, 0.0, spacing=tuple(steps), mask=mask)  # type: ignore[no-untyped-call]
     except (ValueError, RuntimeError):
-        return Found(empty_mesh())
+        return FoundSurface(empty_mesh())
     mesh = Mesh(places.astype(float) + box[:, 0], np.zeros_like(places, dtype=float), triangles.astype(np.int32))
     found = _onto(field, mesh, box, steps, scale, tolerance, most)
     return found if depth == 0 else _with_tips(field, found, box, steps, scale, tolerance, depth)
 
 
-def _with_tips(field: Field, found: Found, box: Array, steps: Array, scale: Array, tolerance: float, depth: int) -> Found:
+def _with_tips(
+    field: ImplicitField, found: FoundSurface, box: Array, steps: Array, scale: Array, tolerance: float, depth: int
+) -> FoundSurface:
     """Around places where the gradient vanishes (the point of a cone) the grid leaves a gap as wide as a cell: the surface there
     is worked out again in small boxes of their own, and theirs once more."""
     mesh = found.mesh
@@ -112,7 +114,7 @@ def _with_tips(field: Field, found: Found, box: Array, steps: Array, scale: Arra
         part = isosurface(field, inner, scale, tolerance, 6_000, 26, depth - 1).mesh
         if not part.empty:
             parts.append(part)
-    return Found(together(parts), found.touching, found.false_parts)
+    return FoundSurface(together(parts), found.touching, found.false_parts)
 
 
 def _counts(box: Array, scale: Array, cells: int) -> list[int]:
@@ -160,7 +162,7 @@ def _shifted(values: Array, axis: int, step: int) -> Array:
     return found
 
 
-def _onto(field: Field, mesh: Mesh, box: Array, steps: Array, scale: Array, tolerance: float, most: int) -> Found:
+def _onto(field: ImplicitField, mesh: Mesh, box: Array, steps: Array, scale: Array, tolerance: float, most: int) -> FoundSurface:
     cell = float((steps * scale).min())
     start = mesh.vertices.copy()
     mesh.vertices, away = onto_surface(field, mesh.vertices, box, scale, reach=cell)
@@ -187,14 +189,14 @@ def _onto(field: Field, mesh: Mesh, box: Array, steps: Array, scale: Array, tole
             break
         mesh = _halved(field, mesh, box, scale)
     mesh.normals = unit(field.gradient(mesh.vertices)) if not mesh.empty else mesh.normals
-    return Found(mended_normals(mesh), false_parts=false_parts)
+    return FoundSurface(mended_normals(mesh), false_parts=false_parts)
 
 
-def _outside(field: Field, places: Array) -> Array:
+def _outside(field: ImplicitField, places: Array) -> Array:
     return ~np.isfinite(field.at(places))
 
 
-def _trimmed(field: Field, mesh: Mesh, box: Array, scale: Array, cell: float) -> Mesh:
+def _trimmed(field: ImplicitField, mesh: Mesh, box: Array, scale: Array, cell: float) -> Mesh:
     """The mesh up to the edge of the domain, which is found by bisection along each side that crosses it."""
     out = _outside(field, mesh.vertices)
     if not out.any():
@@ -216,7 +218,7 @@ def _trimmed(field: Field, mesh: Mesh, box: Array, scale: Array, cell: float) ->
     return _led_on(field, trimmed, int((~out[np.unique(mesh.triangles)]).sum()), box, scale, cell)
 
 
-def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell: float) -> Mesh:
+def _led_on(field: ImplicitField, mesh: Mesh, first: int, box: Array, scale: Array, cell: float) -> Mesh:
     """The corners from `first` on, which lie along an edge, led on over the surface away from the rest as far as it goes: where
     it stands upright at the edge of its domain (a dome on its rim) the grid alone ends high above."""
     t = mesh.triangles
@@ -249,7 +251,7 @@ def _led_on(field: Field, mesh: Mesh, first: int, box: Array, scale: Array, cell
 
 
 def onto_surface(
-    field: Field, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None
+    field: ImplicitField, places: Array, box: Array, scale: Array, steps: int = _STEPS, reach: float | None = None
 ) -> tuple[Array, Array]:
     """Places moved onto the surface the shortest way on paper, within the faces of the box that they lie on; and how far
     from it they still are."""
@@ -280,7 +282,7 @@ def onto_surface(
     return places, np.where(np.isfinite(away), away, np.inf)
 
 
-def _worst(field: Field, mesh: Mesh, box: Array, scale: Array) -> float:
+def _worst(field: ImplicitField, mesh: Mesh, box: Array, scale: Array) -> float:
     """How far the middles of nearly all edges lie from the surface, on paper."""
     edges, _, _ = sides_of(mesh)
     if len(edges) > 4_000:
@@ -292,7 +294,7 @@ def _worst(field: Field, mesh: Mesh, box: Array, scale: Array) -> float:
     return float(np.quantile(bend, 0.95)) if bend.size else 0.0
 
 
-def _halved(field: Field, mesh: Mesh, box: Array, scale: Array) -> Mesh:
+def _halved(field: ImplicitField, mesh: Mesh, box: Array, scale: Array) -> Mesh:
     """Each triangle as four, the new corners on the surface."""
     edges, sides, _ = sides_of(mesh)
     ends = mesh.vertices[edges]
@@ -309,7 +311,7 @@ def _halved(field: Field, mesh: Mesh, box: Array, scale: Array) -> Mesh:
     return Mesh(places, np.zeros_like(places), triangles)
 
 
-def own_boxes(fields: Sequence[Field]) -> tuple[Array, Array] | None:
+def own_boxes(fields: Sequence[ImplicitField]) -> tuple[Array, Array] | None:
     """`own_box` around the surfaces of several fields together."""
     found = [b for f in fields if (b := own_box(f)) is not None]
     if not found:
@@ -318,7 +320,7 @@ def own_boxes(fields: Sequence[Field]) -> tuple[Array, Array] | None:
     return np.column_stack([boxes[..., 0].min(axis=0), boxes[..., 1].max(axis=0)]), np.logical_and.reduce([ends for _, ends in found])
 
 
-def own_box(field: Field) -> tuple[Array, Array] | None:
+def own_box(field: ImplicitField) -> tuple[Array, Array] | None:
     """A box (3, 2) around the whole surface, and along which axes (3,) all of it lies there; None where nothing is found.
 
     Places strewn over cubes of every size up to 1000 are led onto the surface by Newton steps: that finds small parts far out,
@@ -344,7 +346,7 @@ def own_box(field: Field) -> tuple[Array, Array] | None:
     return _part_of_endless(field, ends, ended), ended
 
 
-def _landed(field: Field, places: Array, reach: Array) -> Array:
+def _landed(field: ImplicitField, places: Array, reach: Array) -> Array:
     """Places on the surface (n, 3) to which others lead, none moving farther than its reach in one step.
 
     In turn along the gradient (a Newton step or a multiple of it) and along each axis (to the tip of the parabola through
@@ -379,7 +381,7 @@ def _landed(field: Field, places: Array, reach: Array) -> Array:
     return np.asarray(places[on])
 
 
-def _steps(field: Field, places: Array, value: Array, reach: Array, k: int) -> Iterator[Array]:
+def _steps(field: ImplicitField, places: Array, value: Array, reach: Array, k: int) -> Iterator[Array]:
     along = _newton(field, places, reach)
     yield from (along, 3.0 * along)
     axis = np.eye(3)[k % 3]
@@ -391,13 +393,13 @@ def _steps(field: Field, places: Array, value: Array, reach: Array, k: int) -> I
     yield np.nan_to_num(tip)[:, None] * axis
 
 
-def _newton(field: Field, places: Array, reach: Array) -> Array:
+def _newton(field: ImplicitField, places: Array, reach: Array) -> Array:
     value, slope = field.at(places), field.gradient(places)
     step = -(value / (slope * slope).sum(axis=1))[:, None] * slope
     return step * np.minimum(1.0, reach / np.maximum(np.linalg.norm(step, axis=1), 1e-300))[:, None]
 
 
-def _crossed(field: Field, box: Array) -> tuple[Array, Array]:
+def _crossed(field: ImplicitField, box: Array) -> tuple[Array, Array]:
     """Axes of a grid in a box, and the cells (n, 3) in which the sign changes."""
     axes = [np.linspace(low, high, _CROSSED) for low, high in box]
     with np.errstate(all="ignore"):
@@ -405,7 +407,7 @@ def _crossed(field: Field, box: Array) -> tuple[Array, Array]:
     return np.array(axes), np.argwhere(_crossing(np.broadcast_to(grid, (_CROSSED,) * 3)))
 
 
-def _grown(field: Field, ends: Array) -> Array | None:
+def _grown(field: ImplicitField, ends: Array) -> Array | None:
     """The box, grown until no part of the surface leaves it, as tight as a grid tells; None where it goes on."""
     size = np.ptp(ends, axis=1)
     size = np.maximum(size, 0.02 * max(float(size.max()), 1e-9 * float(np.abs(ends).max()) + 1e-12))
@@ -426,7 +428,7 @@ def _grown(field: Field, ends: Array) -> Array | None:
     return None
 
 
-def _part_of_endless(field: Field, ends: Array, bounded: Array) -> Array:
+def _part_of_endless(field: ImplicitField, ends: Array, bounded: Array) -> Array:
     """A box for a surface that goes on without end along some axes."""
     box = ends.copy()
     if bounded.any():

@@ -16,7 +16,7 @@ from typing import Protocol
 import numpy as np
 
 from ..curves.branches import Extrapolated, extrapolated, halved, joined, length_of, runs
-from .isosurface import Field
+from .isosurface import ImplicitField
 from .mesh import Array, Mesh, sides_of
 
 _GROUP = 8  # boxes joined to a larger one
@@ -34,7 +34,7 @@ _LEADS = 60
 _BORDERING = 5  # pieces one after another along the edges of both
 
 
-class Face(Protocol):
+class TangentFace(Protocol):
     """A surface as its tangent planes: foot, normal and params of the place on it near each place (n, 3) of space."""
 
     def plane(self, places: Array, params: Array | None) -> tuple[Array, Array, Array | None]: ...
@@ -44,7 +44,7 @@ class Face(Protocol):
 class LevelFace:
     """Zeros of one of several fields, of each place that which is nearest."""
 
-    fields: list[Field]
+    fields: list[ImplicitField]
 
     def plane(self, places: Array, params: Array | None) -> tuple[Array, Array, Array | None]:
         """Nearest points (n, 3), normals (n, 3) and parameters of the tangent planes at places (n, 3)."""
@@ -108,7 +108,7 @@ class Meeting:
     length: Extrapolated
 
 
-def meeting(one: Mesh, other: Mesh, faces: tuple[Face, Face], scale: Array, tolerance: float) -> Meeting:
+def meeting(one: Mesh, other: Mesh, faces: tuple[TangentFace, TangentFace], scale: Array, tolerance: float) -> Meeting:
     """The curve on both surfaces, given as triangles and as faces.
 
     scale   (3,): coordinates times this are lengths on paper, like the tolerance that chords keep
@@ -131,7 +131,7 @@ def meeting(one: Mesh, other: Mesh, faces: tuple[Face, Face], scale: Array, tole
 class _Curve:
     """Rows of places: three coordinates, then the two params on each surface (NaN where it has none)."""
 
-    def __init__(self, faces: tuple[Face, Face], scale: Array, one: Mesh, other: Mesh) -> None:
+    def __init__(self, faces: tuple[TangentFace, TangentFace], scale: Array, one: Mesh, other: Mesh) -> None:
         self.faces, self.scale = faces, scale
         seen = np.concatenate([one.vertices, other.vertices])
         self.size = float(np.ptp(seen, axis=0).max())
@@ -508,4 +508,4 @@ def _welded(branches: list[Array], near: float) -> list[Array]:
     return found
 
 
-__all__ = ["Face", "LevelFace", "Meeting", "SheetFace", "meeting"]
+__all__ = ["TangentFace", "LevelFace", "Meeting", "SheetFace", "meeting"]

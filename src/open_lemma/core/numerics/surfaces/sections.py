@@ -13,9 +13,9 @@ from typing import Any
 import numpy as np
 
 from ..curves.branches import Extrapolated, extrapolated, halved, joined, length_of, parted
-from ..curves.implicit import Gradient, level_curve
-from ..curves.sampling import View
-from .isosurface import Field
+from ..curves.implicit import PlaneGradient, level_curve
+from ..curves.sampling import PaperView
+from .isosurface import ImplicitField
 from .mesh import Array
 
 _PAPER_PT = (420.0, 420.0)
@@ -88,7 +88,7 @@ def outline(plane: Plane, box: Array) -> Array:
 
 
 @dataclass
-class Section:
+class SectionCurve:
     """flat (n, 2): the curve in the plane's coordinates, branches divided by NaN; space (n, 3): the same in space.
 
     length, area: of all of it, and of its closed branches (one inside another counts as a hole), each with how far the last
@@ -104,19 +104,19 @@ class Section:
     loops: list[Array] = field(default_factory=list)
 
 
-def lifted(surface: Field, plane: Plane) -> Field:
+def lifted(surface: ImplicitField, plane: Plane) -> ImplicitField:
     """The section as a surface of its own, over the plane's two coordinates and the same at all heights."""
 
     def slopes(s: Array, t: Array, up: Array) -> Any:
         found = surface.slopes(*plane.place(s, t))
         return *(sum(np.asarray(g) * a for g, a in zip(found, along, strict=True)) for along in (plane.across, plane.up)), 0.0 * up
 
-    return Field(lambda s, t, up: surface.value(*plane.place(s, t)) + 0.0 * up, slopes)
+    return ImplicitField(lambda s, t, up: surface.value(*plane.place(s, t)) + 0.0 * up, slopes)
 
 
 def section_of_field(
-    surface: Field, plane: Plane, box: Array, second: Callable[..., Any] | None = None, window: Array | None = None
-) -> Section:
+    surface: ImplicitField, plane: Plane, box: Array, second: Callable[..., Any] | None = None, window: Array | None = None
+) -> SectionCurve:
     """The section of F = 0 within a box (3, 2).
 
     second   the six second derivatives xx, xy, xz, yy, yz, zz, if known
@@ -124,7 +124,7 @@ def section_of_field(
     """
     ends = plane.within(outline(plane, box)) if window is None else window.T
     if not len(ends):
-        return Section(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
+        return SectionCurve(np.empty((0, 2)), np.empty((0, 3)), 0, 0)
     view = _view(ends)
     room = 1e-9 * (box[:, 1] - box[:, 0])
 
@@ -140,7 +140,7 @@ def section_of_field(
 
         return found
 
-    g = Gradient(value, slope(plane.across), slope(plane.up), _bends(plane, second))
+    g = PlaneGradient(value, slope(plane.across), slope(plane.up), _bends(plane, second))
     level = level_curve(g, view)
 
     def refine(p: Array) -> Array:
@@ -191,7 +191,7 @@ def _bends(plane: Plane, second: Callable[..., Any] | None) -> Any:
 def section_of_sheet(
     position: Callable[[Array, Array], Any], slopes: Callable[[Array, Array], Any], u: tuple[float, float], v: tuple[float, float],
     plane: Plane,
-) -> Section:  # fmt: skip
+) -> SectionCurve:  # fmt: skip
     """The section of a sheet (x, y, z)(u, v); slopes gives the six derivatives xu, yu, zu, xv, yv, zv."""
 
     def value(a: Array, b: Array) -> Array:
@@ -208,8 +208,8 @@ def section_of_sheet(
 
         return found
 
-    g = Gradient(value, slope(0), slope(3))
-    level = level_curve(g, View(u[0], u[1], v[0], v[1], *_PAPER_PT))
+    g = PlaneGradient(value, slope(0), slope(3))
+    level = level_curve(g, PaperView(u[0], u[1], v[0], v[1], *_PAPER_PT))
     params = np.column_stack([level.x, level.y])
 
     def flat_of(p: Array) -> Array:
@@ -230,15 +230,15 @@ def section_of_sheet(
     return _measured(params, plane, refined, flat_of)
 
 
-def _view(flat: Array) -> View:
+def _view(flat: Array) -> PaperView:
     low, high = flat.min(axis=0), flat.max(axis=0)
     span = np.maximum(high - low, 1e-12 * max(1.0, float(np.abs(flat).max())))
     room = 0.002 * span
     size = 420.0 * span / span.max()
-    return View(low[0] - room[0], high[0] + room[0], low[1] - room[1], high[1] + room[1], max(size[0], 60.0), max(size[1], 60.0))
+    return PaperView(low[0] - room[0], high[0] + room[0], low[1] - room[1], high[1] + room[1], max(size[0], 60.0), max(size[1], 60.0))
 
 
-def _on_field(surface: Field, plane: Plane, p: Array) -> Array:
+def _on_field(surface: ImplicitField, plane: Plane, p: Array) -> Array:
     for _ in range(4):
         x = plane.place(p[:, 0], p[:, 1])
         with np.errstate(all="ignore"):
@@ -252,7 +252,9 @@ def _on_field(surface: Field, plane: Plane, p: Array) -> Array:
     return p
 
 
-def _measured(curve: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p) -> Section:
+def _measured(
+    curve: Array, plane: Plane, refine: Callable[[Array], Array], flat_of: Callable[[Array], Array] = lambda p: p
+) -> SectionCurve:
     """Branches with their lengths and areas."""
     lengths, areas, flats, loops = [], [], [], []
     branches = parted(curve)
@@ -269,7 +271,7 @@ def _measured(curve: Array, plane: Plane, refine: Callable[[Array], Array], flat
         flats.append(stages[0])
     spaces = [np.column_stack(plane.place(f[:, 0], f[:, 1])) for f in flats]
     area = _area_of(areas, loops) if loops else None
-    return Section(joined(flats, 2), joined(spaces, 3), len(branches), len(loops), extrapolated(lengths), area, loops)
+    return SectionCurve(joined(flats, 2), joined(spaces, 3), len(branches), len(loops), extrapolated(lengths), area, loops)
 
 
 def _signed_area(p: Array) -> float:

@@ -9,7 +9,7 @@ from ...figure.model import FigureData
 from ...language.syntax.parser import Reading
 from ...record.findings import Finding
 from ...record.plain import plain
-from ..figures.notes import Note
+from ..figures.notes import FigureNote
 from ..trace import Trace, named, seen
 from ..values import Frame
 
@@ -17,7 +17,7 @@ from ..values import Frame
 @dataclass
 class DrawnFigure:
     data: FigureData
-    notes: list[Note]
+    notes: list[FigureNote]
     part: str | None
     drawing: Any = None  # kept once it was made, so that it is not made again
 

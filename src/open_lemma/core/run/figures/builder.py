@@ -16,7 +16,7 @@ from ..search_window import beyond_data
 from ..undefined import format_short
 from .drawables.curve import Curve
 from .makers import DrawContext, annotation, drawn_by
-from .notes import FigureNotes, Note
+from .notes import FigureNote, FigureNotes
 from .panel import InsetBuilder, PanelBuilder
 from .style import StyleReader, no_letters
 
@@ -58,7 +58,7 @@ class FigureBuilder:
         return self.sheet_notes.messages
 
     @property
-    def notes(self) -> list[Note]:
+    def notes(self) -> list[FigureNote]:
         return self.sheet_notes.notes
 
     def open_panel(self, panel: tree.Panel, scope: Evaluator) -> None:
@@ -140,12 +140,12 @@ class FigureBuilder:
             if isinstance(thing, Curve) and thing.narrowed and thing.low is not None and thing.high is not None:
                 source = self.text[thing.subject.start : thing.subject.end]
                 text = f"{source} is defined from {format_short(thing.low)} to {format_short(thing.high)} and drawn there"
-                self.notes.append(Note(self.line_of(request.start), text))
+                self.notes.append(FigureNote(self.line_of(request.start), text))
             if not isinstance(thing, Curve):
                 continue
             for span in thing.beyond:
                 source = self.text[thing.subject.start : thing.subject.end]
-                self.notes.append(Note(self.line_of(request.start), f"{source}: {beyond_data(*span)}"))
+                self.notes.append(FigureNote(self.line_of(request.start), f"{source}: {beyond_data(*span)}"))
 
     def _count(self, node: tree.Node) -> None:
         if self.things >= MAX_THINGS:

@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 
 from ...figure.model import Floats
-from ...numerics.curves.sampling import Sampled, View
+from ...numerics.curves.sampling import PaperView, Sampled
 
 
-def within_paper(sampled: Sampled, view: View) -> tuple[Floats, Floats]:
+def within_paper(sampled: Sampled, view: PaperView) -> tuple[Floats, Floats]:
     """Lines that leave the paper cut a little outside it, so that no file holds places miles away."""
     x, y = sampled.x, sampled.y
     if view.y_scale.positive:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ...figure.model import Floats
-from ...numerics.curves.sampling import View
+from ...numerics.curves.sampling import PaperView
 
 
 def reach(values: Floats) -> Floats:
@@ -19,14 +19,14 @@ def reach(values: Floats) -> Floats:
     return good if keep.mean() > 0.999 else good[keep]
 
 
-def length_on_paper(view: View, axis: str, low: float, high: float) -> float:
+def length_on_paper(view: PaperView, axis: str, low: float, high: float) -> float:
     """How long a part of an axis is, in points."""
     ends = np.array([low, high])
     a, b = view.x_pt(ends) if axis == "x" else view.y_pt(ends)
     return max(float(b - a), 1.0)
 
 
-def height_share(y: Floats, view: View) -> float:
+def height_share(y: Floats, view: PaperView) -> float:
     """How much of the window's height a drawn thing spans; 0 for a level one."""
     y = y[np.isfinite(y)]
     y = y[(y >= view.y_low) & (y <= view.y_high)]

@@ -10,7 +10,7 @@ from matplotlib.ticker import MaxNLocator
 
 from ...figure.model import Floats
 from ...numerics.curves.implicit import level_curves
-from ...numerics.curves.sampling import View
+from ...numerics.curves.sampling import PaperView
 from ..slopes import gradient
 from .surface_definition import Span, SurfaceDefinition
 
@@ -38,5 +38,5 @@ def level_lines(
     if surface.what == "explicit":
         g = replace(g, f=surface.height)
     (x0, x1), (y0, y1) = spans
-    found = level_curves(g, View(x0, x1, y0, y1, *size_pt), levels)
+    found = level_curves(g, PaperView(x0, x1, y0, y1, *size_pt), levels)
     return [(level, curve.x, curve.y) for level, curve in zip(levels, found, strict=True)]

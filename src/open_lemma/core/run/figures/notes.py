@@ -9,7 +9,7 @@ from ...language.messages import Message
 
 
 @dataclass
-class Note:
+class FigureNote:
     """One sentence, for a line of the script."""
 
     line: int
@@ -27,7 +27,7 @@ class FigureNotes:
     text: str
     width_mm: float
     height_mm: float
-    notes: list[Note] = field(default_factory=list)
+    notes: list[FigureNote] = field(default_factory=list)
     messages: list[Message] = field(default_factory=list)
     ids: list[str] = field(default_factory=list)
 

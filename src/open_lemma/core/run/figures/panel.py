@@ -13,19 +13,19 @@ from ...figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelDa
 from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
-from ...numerics.curves.sampling import Sampled, View, away_from_breaks, sample
-from ...numerics.curves.windows import Choice, y_window
+from ...numerics.curves.sampling import PaperView, Sampled, away_from_breaks, sample
+from ...numerics.curves.windows import WindowChoice, y_window
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..undefined import format_short
 from .axes import AxisSettings, Span
-from .drawables.base import SLIVER, Drawable, Look, Side
-from .notes import FigureNotes, Note
+from .drawables.base import SLIVER, Drawable, FirstLook, Side
+from .notes import FigureNote, FigureNotes
 from .scene_builder import SceneBuilder
 from .style import StyleReader
 from .vanished import vanished
 
-Looks = dict[str, Look | None]
+Looks = dict[str, FirstLook | None]
 
 
 class PanelBuilder:
@@ -61,10 +61,10 @@ class PanelBuilder:
         return self.notes.line_of(node.start)
 
     def say(self, node: tree.Node, text: str) -> None:
-        self.notes.notes.append(Note(self.line_of(node), text))
+        self.notes.notes.append(FigureNote(self.line_of(node), text))
 
     def note(self, text: str) -> None:
-        self.notes.notes.append(Note(self.line, text))
+        self.notes.notes.append(FigureNote(self.line, text))
 
     def add(self, thing: Drawable) -> None:
         self.named[self.notes.new_id()] = thing
@@ -159,7 +159,7 @@ class PanelBuilder:
             text = "a view is that of a figure in space, and nothing here has a third coordinate"
             raise refusal("space-axis", text, self.view, advise("leave it out"))
         looks = self._looks(x)
-        choices: dict[Side, Choice] = {}
+        choices: dict[Side, WindowChoice] = {}
         found: dict[str, Sampled] = {}
         sides: tuple[Side, ...] = ("left", "right") if any(t.right for t in self.drawables) else ("left",)
         for side in sides:
@@ -224,23 +224,23 @@ class PanelBuilder:
     def _on(self, side: Side) -> list[tuple[str, Drawable]]:
         return [(name, t) for name, t in self.named.items() if t.side == side]
 
-    def _choice(self, side: Side, curves: list[tuple[Any, Floats, Floats]], x: Span, looks: Looks) -> Choice:
+    def _choice(self, side: Side, curves: list[tuple[Any, Floats, Floats]], x: Span, looks: Looks) -> WindowChoice:
         which = "y" if side == "left" else "right"
         given = self.given(which)
         if given is not None:
-            return Choice(*given, "as the axis says")
+            return WindowChoice(*given, "as the axis says")
         things = self._on(side)
         if not things:
-            return Choice(0.0, 1.0, "nothing is drawn against it")
+            return WindowChoice(0.0, 1.0, "nothing is drawn against it")
         if not any(t.takes_ink for _, t in things):
-            return Choice(*self._around(which, [t for _, t in things]), "around what is put there")
+            return WindowChoice(*self._around(which, [t for _, t in things]), "around what is put there")
         own = [s for _, t in things if (s := t.own_heights(self)) is not None]
         if len(own) == sum(t.takes_ink for _, t in things):
-            return Choice(min(s[0] for s in own), max(s[1] for s in own), "as the window of what is drawn says")
+            return WindowChoice(min(s[0] for s in own), max(s[1] for s in own), "as the window of what is drawn says")
         data = [heights for name, t in things for heights in t.heights(self, x, looks[name])]
         return y_window(curves, data, self.axes.scaled(which))
 
-    def _sampled(self, side: Side, x: Span, looks: Looks) -> tuple[Choice, dict[str, Sampled]]:
+    def _sampled(self, side: Side, x: Span, looks: Looks) -> tuple[WindowChoice, dict[str, Sampled]]:
         """Sample for the window; if finer sampling found higher peaks than the first look, open the window for them."""
         curves = {name: look for name, _ in self._on(side) if (look := looks[name]) is not None}
         choice = self._choice(side, [(look.sampler, *look.first) for look in curves.values()], x, looks)
@@ -259,14 +259,14 @@ class PanelBuilder:
             choice = again
         return choice, found
 
-    def _view(self, x: Span, y: Choice, side: Side) -> View:
+    def _view(self, x: Span, y: WindowChoice, side: Side) -> PaperView:
         # The whole sheet, a little more than the window itself: the promise of a tenth of a point then holds with room.
         width = self.notes.width_mm * POINTS_PER_MM * self.share[0]
         height = self.notes.height_mm * POINTS_PER_MM * self.share[1]
         if self.true_scale:
             height = max(height, 1.5 * width)
         which = "y" if side == "left" else "right"
-        return View(*x, y.low, y.high, width, height, self.axes.scaled("x", *x), self.axes.scaled(which, y.low, y.high))
+        return PaperView(*x, y.low, y.high, width, height, self.axes.scaled("x", *x), self.axes.scaled(which, y.low, y.high))
 
     def _lengths_are_true(self) -> bool:
         """Sections alone are drawn in their true lengths, unless that would make a sliver of the window."""

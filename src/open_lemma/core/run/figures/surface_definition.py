@@ -10,8 +10,8 @@ import numpy as np
 
 from ...formula.nodes import Formula
 from ...numerics.interpolation.surfaces import outlines
-from ...numerics.surfaces.isosurface import Field, own_boxes
-from ...numerics.surfaces.meetings import Face, LevelFace, SheetFace
+from ...numerics.surfaces.isosurface import ImplicitField, own_boxes
+from ...numerics.surfaces.meetings import LevelFace, SheetFace, TangentFace
 from ...numerics.surfaces.sheets import Sheet, first_look
 from ..slopes import Reading, reading, slope
 
@@ -82,14 +82,14 @@ class SurfaceDefinition:
         """Of an explicit surface."""
         return self._drawn(self.formulas[0])
 
-    def fields(self) -> list[Field]:
+    def fields(self) -> list[ImplicitField]:
         """Functions of space that are zero on the surface: of an implicit one, or of an explicit one (z - h)."""
         if self.what == "implicit":
             return [field_of(f, self.names) for f in self.formulas]
         assert self.what == "explicit"
         h = self.height
         hx, hy = (slope(self.formulas[0], self.names, n) for n in self.names)
-        return [Field(lambda x, y, z: z - h(x, y), lambda x, y, z: (-hx(x, y), -hy(x, y), np.ones_like(z)))]
+        return [ImplicitField(lambda x, y, z: z - h(x, y), lambda x, y, z: (-hx(x, y), -hy(x, y), np.ones_like(z)))]
 
     def own_box(self) -> tuple[Any, Any] | None:
         """Of an implicit surface the box (3, 2) around it, and along which axes all of it lies there; None where it is nowhere."""
@@ -99,7 +99,7 @@ class SurfaceDefinition:
         """Places (count, count, 3) on a first grid, of a surface whose spans are known."""
         return first_look(self.sheet(self.known_spans), count)[2]
 
-    def face(self) -> Face:
+    def face(self) -> TangentFace:
         """The surface as its tangent planes."""
         if self.what != "parametric":
             return LevelFace(self.fields())
@@ -121,7 +121,7 @@ class SurfaceDefinition:
         return lambda u, v: [p(u, v) for p in places], lambda u, v: [s(u, v) for s in slopes]
 
 
-def field_of(formula: Formula, names: Sequence[str]) -> Field:
+def field_of(formula: Formula, names: Sequence[str]) -> ImplicitField:
     """A formula of three variables with its slopes, as a function of space."""
     slopes = [slope(formula, names, n) for n in names]
-    return Field(reading(formula, names), lambda x, y, z: tuple(s(x, y, z) for s in slopes))
+    return ImplicitField(reading(formula, names), lambda x, y, z: tuple(s(x, y, z) for s in slopes))

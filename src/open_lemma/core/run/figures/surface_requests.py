@@ -17,7 +17,7 @@ from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
 from ...language.shapes import coordinates, kind_of_surface, unwrapped
-from ...numerics.curves.windows import Choice, x_window
+from ...numerics.curves.windows import WindowChoice, x_window
 from ...numerics.interpolation.curves import NotInterpolable
 from ...numerics.interpolation.surfaces import surface_through
 from ...numerics.surfaces.sections import plane_of
@@ -221,17 +221,17 @@ class SpaceCollector:
             return
         h = definition.height
 
-        def cut(k: int, at: float) -> Choice:
+        def cut(k: int, at: float) -> WindowChoice:
             def along(t: Any) -> Any:
                 other = np.full(np.shape(t), at)
                 return h(t, other) if k == 0 else h(other, t)
 
             return x_window(along)
 
-        def middle(choices: list[Choice]) -> Choice:
+        def middle(choices: list[WindowChoice]) -> WindowChoice:
             telling = [c for c in choices if c.telling] or choices
             low, high = (float(np.median([getattr(c, end) for c in telling])) for end in ("low", "high"))
-            return Choice(low, high, telling[0].reason, telling[0].telling)
+            return WindowChoice(low, high, telling[0].reason, telling[0].telling)
 
         first = {k: middle([cut(k, at) for at in (0.0, 0.7, -1.3)]) for k in missing}
         for k in missing:

@@ -9,7 +9,7 @@ import numpy as np
 from ...figure.model import Series
 from ...language import tree
 from ...language.messages import Fix, Message, advise, replace
-from ...numerics.curves.sampling import View
+from ...numerics.curves.sampling import PaperView
 from .axes import AxisSettings
 from .drawables.base import Drawable, Side
 from .extent import height_share
@@ -28,7 +28,7 @@ class _Panel(Protocol):
     def drawables(self) -> list[Drawable]: ...
 
 
-def vanished(panel: _Panel, series: list[Series], side: Side, view: View) -> list[Message]:
+def vanished(panel: _Panel, series: list[Series], side: Side, view: PaperView) -> list[Message]:
     """The warning about what has vanished on one side; series: those of all drawables, in their order."""
     if not view.y_scale.even:
         return []

@@ -11,11 +11,11 @@ from ....figure.model import Floats, Kind, Series
 from ....figure.space.scene import Shape, Solid
 from ....language import tree
 from ....language.messages import advise
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
-from .base import Drawable, Look, PanelContext, Span
+from .base import Drawable, FirstLook, PanelContext, Span
 from .content import SpaceContent, SpaceContext
 
 
@@ -35,25 +35,27 @@ class Annotation(Drawable):
         good = self.x[np.isfinite(self.x)]
         return (float(good.min()), float(good.max())) if good.size else None
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [self.y[np.isfinite(self.y)]]
 
     def stands(self, axis: str) -> Floats:
         places = self.x if axis == "x" else self.y
         return places[np.isfinite(places)]
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         x, y = self.ends(view)
         outside = self.outside(view)
         if outside is not None:
             panel.say(self.node, outside)
         return Series(name, self.kind, panel.line_of(self.node), x, y, **self.style, text=self.text)
 
-    def ends(self, view: View) -> tuple[Floats, Floats]:
+    def ends(self, view: PaperView) -> tuple[Floats, Floats]:
         """Its places in a view."""
         return self.x.copy(), self.y.copy()
 
-    def outside(self, view: View) -> str | None:
+    def outside(self, view: PaperView) -> str | None:
         """What is said of it where it cannot be seen."""
         raise NotImplementedError
 
@@ -63,14 +65,14 @@ class ReferenceLine(Annotation):
 
     kind = "rule"
 
-    def ends(self, view: View) -> tuple[Floats, Floats]:
+    def ends(self, view: PaperView) -> tuple[Floats, Floats]:
         if np.isnan(self.x).all():
             return np.array([view.x_low, view.x_high]), self.y.copy()
         if np.isnan(self.y).all():
             return self.x.copy(), np.array([view.y_low, view.y_high])
         return super().ends(view)
 
-    def outside(self, view: View) -> str | None:
+    def outside(self, view: PaperView) -> str | None:
         """What is said of it where it cannot be seen."""
         level, upright = bool(np.isnan(self.x).all()), bool(np.isnan(self.y).all())
         if level and not view.y_low <= self.y[0] <= view.y_high:
@@ -92,10 +94,10 @@ class TextNote(Annotation):
     def span(self, panel: PanelContext, scale: Scale) -> Span | None:
         return None
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return []
 
-    def outside(self, view: View) -> str | None:
+    def outside(self, view: PaperView) -> str | None:
         if view.x_low <= self.x[0] <= view.x_high and view.y_low <= self.y[0] <= view.y_high:
             return None
         return f"the text stands at ({format_short(float(self.x[0]))}, {format_short(float(self.y[0]))}), outside the window"
@@ -118,6 +120,6 @@ class Mark(SpaceContent, Annotation):
         look = {k: v for k, v in self.style.items() if k in ("colour", "spot")}
         return [Solid(name, "mark", space.line_of(self), Shape(np.column_stack([self.x, self.y, self.lifted])), text=self.text, **look)]
 
-    def outside(self, view: View) -> str | None:
+    def outside(self, view: PaperView) -> str | None:
         away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)
         return f"{int(away.sum())} of {self.x.size} marked places lie outside the window" if away.any() else None

@@ -11,7 +11,7 @@ import numpy as np
 from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
 from ....language import tree
-from ....numerics.curves.sampling import Sampled, Sampler, View
+from ....numerics.curves.sampling import PaperView, Sampled, Sampler
 from ....numerics.curves.scales import Scale
 from .texts import formula_text
 
@@ -34,7 +34,7 @@ class PanelContext(Protocol):
 
 
 @dataclass(frozen=True)
-class Look:
+class FirstLook:
     """A curve seen on a first grid; finer ones are made from it once the window is known."""
 
     sampler: Sampler
@@ -93,11 +93,11 @@ class Drawable:
         """The places (n,) along an axis where it stands, for a window that shows nothing else."""
         return np.array([])
 
-    def look(self, x_low: float, x_high: float, scale: Scale) -> Look | None:
+    def look(self, x_low: float, x_high: float, scale: Scale) -> FirstLook | None:
         """A first look, for what is sampled along the horizontal axis. Raises Refused where there is nothing to see."""
         return None
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         """Heights that the vertical window should hold, besides those that were sampled."""
         return []
 
@@ -105,11 +105,13 @@ class Drawable:
         """The vertical window of what has one of its own."""
         return None
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         """What is drawn, for that view; place: which ink of the figure's order. Raises Refused."""
         raise NotImplementedError(f"{type(self).__name__} does not lie in the plane")
 
-    def describe(self, panel: PanelContext, view: View, look: Look | None, sampled: Sampled | None) -> None:
+    def describe(self, panel: PanelContext, view: PaperView, look: FirstLook | None, sampled: Sampled | None) -> None:
         """Say where it is broken and why."""
 
     def axis_name(self, which: str) -> str | None:

@@ -12,14 +12,14 @@ from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.curves.branches import joined
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import length_on_paper, reach
 from ..levels import level_lines, levels_between
 from ..surface_definition import Span, SurfaceDefinition
-from .base import Drawable, Look, PanelContext
+from .base import Drawable, FirstLook, PanelContext
 from .content import LEVELS, SpaceContent, SpaceContext
 
 _LOOKED = 161  # lines each way of a first look at heights
@@ -49,13 +49,15 @@ class Contours(SpaceContent, Drawable):
     def span(self, panel: PanelContext, scale: Scale) -> Span:
         return self.spans[0]
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [np.array(self.spans[1])]
 
     def own_heights(self, panel: PanelContext) -> Span:
         return self.spans[1]
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         (x0, x1), (y0, y1) = self.spans
         for note in dict.fromkeys(self.definition.notes):
             panel.say(self.node, note)

@@ -13,7 +13,7 @@ from ....formula.tape import Tape
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.curves.bounds import bounds_of
-from ....numerics.curves.sampling import Break, Sampled, Sampler, View, even_poles
+from ....numerics.curves.sampling import Break, PaperView, Sampled, Sampler, even_poles
 from ....numerics.curves.scales import Scale
 from ....numerics.curves.windows import x_window
 from ...evaluate.refusals import refusal
@@ -21,7 +21,7 @@ from ...slopes import value_of
 from ...undefined import format_short, no_value
 from ..clip import within_paper
 from ..extent import reach
-from .base import Drawable, Look, PanelContext, Span, texts_of
+from .base import Drawable, FirstLook, PanelContext, Span, texts_of
 from .colour_values import colour_values
 
 
@@ -78,7 +78,7 @@ class Curve(Drawable):
         """Whether the script leaves its window to the program, so that a shared one may widen it."""
         return not (self.node.windows and self.node.windows[0].low is not None)
 
-    def look(self, x_low: float, x_high: float, scale: Scale) -> Look:
+    def look(self, x_low: float, x_high: float, scale: Scale) -> FirstLook:
         assert self.low is not None
         assert self.high is not None
         low, high = max(self.low, x_low), min(self.high, x_high)
@@ -94,9 +94,9 @@ class Curve(Drawable):
             raise refusal(
                 "nowhere-defined", f"this has no value anywhere from {format_short(low)} to {format_short(high)}: {why}", self.node
             )
-        return Look(sampler, first)
+        return FirstLook(sampler, first)
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         assert look is not None
         found = []
         if self.upper is not None:
@@ -114,7 +114,9 @@ class Curve(Drawable):
 
     # ------------------------------------------------------------ drawing
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         assert look is not None
         assert sampled is not None
         x, y = within_paper(sampled, view) if self.upper is None else (sampled.x, sampled.y)
@@ -129,7 +131,7 @@ class Curve(Drawable):
             self._coloured(series, self.tint, look.sampler, view)
         return series
 
-    def _coloured(self, series: Series, tint: Formula, sampler: Sampler, view: View) -> None:
+    def _coloured(self, series: Series, tint: Formula, sampler: Sampler, view: PaperView) -> None:
         """Colour changes along straight stretches too: they get places of their own, a few points apart."""
         x = series.x
         series.tints = colour_values(tint, self.variable, x)
@@ -153,7 +155,7 @@ class Curve(Drawable):
 
     # ------------------------------------------------------------ where it is broken, and why
 
-    def describe(self, panel: PanelContext, view: View, look: Look | None, sampled: Sampled | None) -> None:
+    def describe(self, panel: PanelContext, view: PaperView, look: FirstLook | None, sampled: Sampled | None) -> None:
         assert look is not None
         assert sampled is not None
         v, width = self.variable, view.x_high - view.x_low
@@ -186,16 +188,16 @@ def _spans_of_curves(panel: PanelContext) -> list[Span]:
     return [(t.low, t.high) for t in panel.drawables if isinstance(t, Curve) and t.low is not None and t.high is not None]
 
 
-def _tidy(value: float, view: View) -> str:
+def _tidy(value: float, view: PaperView) -> str:
     scale = view.x_high - view.x_low
     return format_short(0.0 if abs(value) < 1e-12 * scale else value, 6)
 
 
-def _plain_place(b: Break, view: View) -> float:
+def _plain_place(b: Break, view: PaperView) -> float:
     middle = (b.low + b.high) / 2
     return 0.0 if abs(middle) < 1e-12 * (view.x_high - view.x_low) else middle
 
 
-def _places(breaks: list[Break], view: View) -> str:
+def _places(breaks: list[Break], view: PaperView) -> str:
     texts = list(dict.fromkeys(_tidy((b.low + b.high) / 2, view) for b in sorted(breaks, key=lambda b: b.low)))
     return ", ".join(texts[:6]) + (f" and {len(texts) - 6} more" if len(texts) > 6 else "")

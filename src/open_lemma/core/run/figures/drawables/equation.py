@@ -12,12 +12,12 @@ from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.curves.branches import joined
 from ....numerics.curves.implicit import level_curve
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...slopes import gradient
 from ..extent import length_on_paper
-from .base import Drawable, Look, PanelContext, Span
+from .base import Drawable, FirstLook, PanelContext, Span
 
 
 @dataclass
@@ -35,19 +35,21 @@ class Equation(Drawable):
     def span(self, panel: PanelContext, scale: Scale) -> Span:
         return self.x
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [np.array(self.y)]
 
     def own_heights(self, panel: PanelContext) -> Span:
         return self.y
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         low_x, high_x = max(self.x[0], view.x_low), min(self.x[1], view.x_high)
         low_y, high_y = max(self.y[0], view.y_low), min(self.y[1], view.y_high)
         if not (low_x < high_x and low_y < high_y):
             raise refusal("outside-window", "the spans of this curve lie outside the window of the axes", self.node)
         size = length_on_paper(view, "x", low_x, high_x), length_on_paper(view, "y", low_y, high_y)
-        inner = View(low_x, high_x, low_y, high_y, *size, view.x_scale, view.y_scale)
+        inner = PaperView(low_x, high_x, low_y, high_y, *size, view.x_scale, view.y_scale)
         found = [level_curve(gradient(f, self.variables), inner) for f in self.factors]
         pieces = [np.column_stack([p.x, p.y]) for p in found if p.x.size]
         lone = np.concatenate([p.singular for p in found]) if found else np.empty((0, 2))

@@ -8,10 +8,10 @@ import numpy as np
 
 from ....figure.model import Floats, Series
 from ....language import tree
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ...undefined import format_short
-from .base import Drawable, Look, PanelContext, Span
+from .base import Drawable, FirstLook, PanelContext, Span
 
 
 @dataclass
@@ -31,10 +31,12 @@ class Histogram(Drawable):
         room = 0.0 if scale.positive else 0.3 * float(self.edges[1] - self.edges[0])
         return float(self.edges[0]) - room, float(self.edges[-1]) + room
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [np.append(self.counts, 0.0)]
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         width = float(self.edges[1] - self.edges[0])
         if self.by_rule:
             panel.say(

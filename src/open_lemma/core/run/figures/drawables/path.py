@@ -13,12 +13,12 @@ from ....formula.nodes import Formula
 from ....formula.tape import Tape
 from ....language import tree
 from ....numerics.curves.parametric import first_look, follow
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ...evaluate.refusals import refusal
 from ...undefined import format_short
 from ..extent import reach
-from .base import Drawable, Look, PanelContext, Span, texts_of
+from .base import Drawable, FirstLook, PanelContext, Span, texts_of
 from .colour_values import colour_values
 
 
@@ -55,10 +55,12 @@ class Path(Drawable):
         room = 0.0 if scale.positive else (0.04 * float(np.ptp(xs)) or 0.5)
         return float(xs.min()) - room, float(xs.max()) + room
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [reach(self._first.y)]
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         found = follow(self.function, view, self._first)
         style = {"marker": "none", **self.style, "place": place}
         series = Series(name, "curve", panel.line_of(self.node), found.x, found.y, **style)

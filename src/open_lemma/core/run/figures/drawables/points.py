@@ -9,9 +9,9 @@ import numpy as np
 
 from ....figure.model import Floats, Series
 from ....language import tree
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
-from .base import Drawable, Look, PanelContext, Span
+from .base import Drawable, FirstLook, PanelContext, Span
 
 
 @dataclass
@@ -68,14 +68,16 @@ class Points(Drawable):
         room = 0.04 * float(np.ptp(xs)) or 0.5
         return float(xs.min()) - room, float(xs.max()) + room
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         if panel.given("x") is None or self.kind == "bars":
             return [self._seen_y()]
         inside = self.good & (self.x >= x[0]) & (self.x <= x[1])
         errors = self.errors[0], None if self.errors[1] is None else self.errors[1][inside]
         return [replace(self, x=self.x[inside], y=self.y[inside], errors=errors)._seen_y()]
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         x, y, tints, (ex, ey) = self.x, self.y, self.tints, self.errors
         if self.kind == "points":
             inside = self.good & (x >= view.x_low) & (x <= view.x_high) & (y >= view.y_low) & (y <= view.y_high)

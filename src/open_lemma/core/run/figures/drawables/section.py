@@ -14,16 +14,16 @@ from ....figure.space.scene import Shape, Solid
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.curves.branches import joined
-from ....numerics.curves.sampling import Sampled, View
+from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ....numerics.surfaces.isosurface import own_boxes
 from ....numerics.surfaces.sections import Plane, lifted, outline, section_of_field, section_of_sheet
-from ....numerics.surfaces.sections import Section as FoundSection
+from ....numerics.surfaces.sections import SectionCurve as FoundSection
 from ...evaluate.refusals import refusal
 from ...slopes import second
 from ...undefined import measured
 from ..surface_definition import NOWHERE, Span, SurfaceDefinition
-from .base import SLIVER, Drawable, Look, PanelContext
+from .base import SLIVER, Drawable, FirstLook, PanelContext
 from .content import SpaceContent, SpaceContext
 from .contours import heights_seen
 
@@ -126,13 +126,15 @@ class Section(SpaceContent, Drawable):
             self.say(panel, self._in_plane)
         return self.true_window(0)
 
-    def heights(self, panel: PanelContext, x: Span, look: Look | None) -> list[Floats]:
+    def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [np.array(self.true_window(1))]
 
     def own_heights(self, panel: PanelContext) -> Span:
         return self.true_window(1)
 
-    def series(self, name: str, panel: PanelContext, view: View, place: int, look: Look | None, sampled: Sampled | None) -> Series:
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
         flat = self._in_plane.flat
         for note in dict.fromkeys(self.definition.notes):
             panel.say(self.node, note)
