@@ -42,6 +42,35 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeSch
     return Scheduler(config, log)
 
 
+# What is traced for coverage: tests of the language, of edits, of the record and of the web. Tracing makes numerics twice as slow, and what
+# a child process does is not seen; so all others run untraced, and these folders alone are told of.
+TRACED = ("core/language", "core/editing", "core/record", "web")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Tests outside of TRACED run without the tracer."""
+    for item in items:
+        if not item.nodeid.removeprefix("tests/").startswith(TRACED):
+            item.add_marker(pytest.mark.no_cover)
+
+
+def pytest_terminal_summary(terminalreporter: Any, config: pytest.Config) -> None:
+    """How much of these folders was run, where coverage was asked for (`--cov`)."""
+    plugin = config.pluginmanager.getplugin("_cov")
+    measured = getattr(getattr(plugin, "cov_controller", None), "cov", None)
+    if measured is None:
+        return
+    counts: dict[str, list[int]] = {}
+    for file in measured.get_data().measured_files():
+        part = next((p for p in TRACED if f"/open_lemma/{p}/" in file), None)
+        if part is not None:
+            _, statements, _, missing, _ = measured.analysis2(file)
+            counts.setdefault(part, []).append(len(statements))
+            counts.setdefault(f"{part} missing", []).append(len(missing))
+    said = [f"{p} {100 - 100 * sum(counts[f'{p} missing']) / max(sum(counts[p]), 1):.0f} %" for p in TRACED if p in counts]
+    terminalreporter.write_line(f"statements that the traced tests run: {', '.join(said)}")
+
+
 @pytest.fixture(scope="session")
 def database_address(tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
     """A MariaDB database of the tests' own: on the server that DATABASE_URL names, or on one that is started for them."""
