@@ -25,6 +25,7 @@ class Notation(Protocol):
     def number(self, value: float, digits: int) -> str: ...
     def exact(self, text: str) -> str: ...
     def words(self, text: str) -> str: ...
+    def phrase(self, text: str) -> str: ...
     def joined(self, word: str) -> str: ...
     def indexed(self, name: str, index: int) -> str: ...
     def unit(self, text: str) -> str: ...
@@ -63,6 +64,10 @@ class _Latex:
         """Words that may be broken between them."""
         return r"\allowbreak ".join(rf"\text{{{_escaped(word)}}}" for word in re.split(r"(?<= )", text))
 
+    def phrase(self, text: str) -> str:
+        """Words that stay in one line."""
+        return rf"\text{{{_escaped(text)}}}"
+
     def joined(self, word: str) -> str:
         return rf"\ \text{{ {word} }}\ "
 
@@ -91,6 +96,9 @@ class _Words:
         return text.replace("-", "−")
 
     def words(self, text: str) -> str:
+        return text
+
+    def phrase(self, text: str) -> str:
         return text
 
     def joined(self, word: str) -> str:

@@ -137,7 +137,7 @@ def _places(finding: Finding, n: Notation) -> str:
     for k, row in enumerate(rows[: _FIT - 1 if len(rows) > _FIT else _FIT], 1):
         shown.append(f"{n.indexed(name, k) if len(rows) > 1 else name} = {_place(row, digits, n)}")
     if len(rows) > _FIT:
-        shown.append(n.more + n.words(f"{len(rows)} in all"))
+        shown.append(n.more + n.phrase(f"{len(rows)} in all"))
     return n.between.join(shown)
 
 
@@ -162,7 +162,7 @@ def _points(finding: Finding, n: Notation) -> str:
     most = 1 if len(rows) > 1 and len(names) > 1 else 2
     shown = [f"({n.tight.join(n.number(v, 6) for v in row.place.values())})" for row in rows[:most]]
     if len(rows) > most:
-        shown.append(n.more + n.words(f"{len(rows)} in all"))
+        shown.append(n.more + n.phrase(f"{len(rows)} in all"))
     head = f"({','.join(names[:3])}{',' + n.more.strip().removesuffix(chr(92)) if len(names) > 3 else ''}) = {n.close.join(shown)}"
     value = rows[0].value
     if value is not None and all(row.overall for row in rows):
@@ -183,7 +183,7 @@ def _passes(finding: Finding, n: Notation) -> str:
     if numbers and len(numbers) == len(rows):
         shown = [n.number(v, 6) for v in numbers[:_MOST_ELEMENTS]]
         if len(rows) > _MOST_ELEMENTS:
-            shown.append(n.more + n.words(f"{finding.passes} passes"))
+            shown.append(n.more + n.phrase(f"{finding.passes} passes"))
         return n.between.join(shown)
     return n.words(finding.summary)
 
@@ -195,7 +195,7 @@ def _is_number(value: Any) -> bool:
 def _listed(values: Sequence[Any], length: int, n: Notation) -> str:
     shown = [n.number(v, 6) if _is_number(v) else n.words("gap") for v in values[:_MOST_ELEMENTS]]
     if length > _MOST_ELEMENTS:
-        shown.append(n.more + n.words(f"{length} in all"))
+        shown.append(n.more + n.phrase(f"{length} in all"))
     return f"[{n.close.join(shown)}]"
 
 

@@ -141,7 +141,10 @@ def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Valu
 
 
 def _how(found: Integral) -> str:
-    return "it lies in the interval below" if found.evidence == "proven" else f"two rules agree to {format_short(found.error, 2)}"
+    if found.evidence == "proven":
+        return "it lies in the interval below"
+    # Below the last digit of a double what two rules differ by is rounding, which is not the same in every process.
+    return f"two rules agree to {format_short(max(found.error, abs(found.value) * 2.0**-52), 2)}"
 
 
 def _told(request: tree.Request, scope: Evaluator, found: Integral, window: SearchWindow, word: str) -> tuple[FindingDraft, Value]:
