@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import secrets
 import sys
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -47,11 +48,20 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeSch
 TRACED = ("core/language", "core/editing", "core/record", "web")
 
 
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """Tests outside of TRACED run without the tracer."""
-    for item in items:
-        if not item.nodeid.removeprefix("tests/").startswith(TRACED):
-            item.add_marker(pytest.mark.no_cover)
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_protocol(item: pytest.Item) -> Iterator[Any]:
+    """Tests outside of TRACED run without the tracer. (What pytest-cov offers for that does not reach the processes of xdist.)"""
+    tracer = sys.gettrace()
+    if tracer is None or item.nodeid.removeprefix("tests/").startswith(TRACED):
+        return (yield)
+    threads = threading.gettrace()
+    sys.settrace(None)
+    threading.settrace(None)  # type: ignore[arg-type]
+    try:
+        return (yield)
+    finally:
+        threading.settrace(threads)  # type: ignore[arg-type]
+        sys.settrace(tracer)
 
 
 def pytest_terminal_summary(terminalreporter: Any, config: pytest.Config) -> None:
