@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import secrets
 import sys
-import threading
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -43,25 +42,8 @@ def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeSch
     return Scheduler(config, log)
 
 
-# What is traced for coverage: tests of the language, of edits, of the record and of the web. Tracing makes numerics twice as slow, and what
-# a child process does is not seen; so all others run untraced, and these folders alone are told of.
-TRACED = ("core/language", "core/editing", "core/record", "web")
-
-
-@pytest.hookimpl(wrapper=True)
-def pytest_runtest_protocol(item: pytest.Item) -> Iterator[Any]:
-    """Tests outside of TRACED run without the tracer. (What pytest-cov offers for that does not reach the processes of xdist.)"""
-    tracer = sys.gettrace()
-    if tracer is None or item.nodeid.removeprefix("tests/").startswith(TRACED):
-        return (yield)
-    threads = threading.gettrace()
-    sys.settrace(None)
-    threading.settrace(None)  # type: ignore[arg-type]
-    try:
-        return (yield)
-    finally:
-        threading.settrace(threads)  # type: ignore[arg-type]
-        sys.settrace(tracer)
+# Whose coverage is told: numerics would be twice as slow under the tracer, and what a child process does is not seen.
+TRACED = ("core/language", "core/editing", "core/record")
 
 
 def pytest_terminal_summary(terminalreporter: Any, config: pytest.Config) -> None:
@@ -78,7 +60,7 @@ def pytest_terminal_summary(terminalreporter: Any, config: pytest.Config) -> Non
             counts.setdefault(part, []).append(len(statements))
             counts.setdefault(f"{part} missing", []).append(len(missing))
     said = [f"{p} {100 - 100 * sum(counts[f'{p} missing']) / max(sum(counts[p]), 1):.0f} %" for p in TRACED if p in counts]
-    terminalreporter.write_line(f"statements that the traced tests run: {', '.join(said)}")
+    terminalreporter.write_line(f"statements that these tests run: {', '.join(said)}")
 
 
 @pytest.fixture(scope="session")
