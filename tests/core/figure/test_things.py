@@ -133,6 +133,8 @@ def test_lists_that_do_not_fit_are_told(script: str, said: str) -> None:
         ("solution of x^2 - 4 = 60 for x", [-8, 8], [60, 60]), ("roots of x^2 = 60 for x from 0 to 10", [60**0.5], [60]),
         ("solution of u^2 + v = 3, u - v = -1 for u, v", [-2, 1], [-1, 2]), ("roots of x^2 - 9 for x from 0 to 10", [3], [0]),
         ("crossings of x^2 and x + 2 for x from -3 to 3", [-1, 2], [1, 4]),
+        ("lowest of t^2 - 2t for t from -1 to 4", [1], [-1]), ("highest of 5 - t^2 for t from -1 to 4", [0], [5]),
+        ("minima of t^2 - 2t for t from -1 to 4", [1], [-1]), ("lowest of t^2 - 2u + u^2 for t from -1 to 4, u from -1 to 4", [0], [1]),
     ],
 )  # fmt: skip
 def test_a_mark_lies_where_both_sides_meet(found: str, x: list[float], y: list[float]) -> None:

@@ -111,7 +111,8 @@ def _unknowns(found: FindingValue) -> tuple[Part | None, Part | None]:
 def _mark_over_two(context: DrawContext, statement: tree.Marked, found: FindingValue, number: str) -> Mark | None:
     """What was found over two variables: in the plane at both of them, in space at its height."""
     heights = found.parts.get("value")
-    over = [v for k, v in found.parts.items() if k != "value" and v is not heights]
+    # A place over one variable is known as x and by the variable's own name: that is one part.
+    over = list({id(v): v for k, v in found.parts.items() if k != "value" and v is not heights}.values())
     if heights is None or len(over) != 2 or len(found.parts) != 3:
         return None
     x, y, z = (np.array([p.value for p in part]) for part in (*over, heights))
