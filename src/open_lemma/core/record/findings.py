@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 from .notation import LATEX, WORDS
-from .plain import Json, plain
+from .plain import Json, plain, taken_over
 from .rows import Evidence, Row, Shape
 from .short import short_of
 
@@ -33,16 +33,14 @@ Strip = list[tuple[float, float, str]]  # spans that were looked at, and what be
 
 
 @dataclass(kw_only=True, slots=True)
-class Finding:
-    """What a statement found.
+class FindingFields:
+    """What a statement found, as the record has it.
 
     part       of the script it stands in; `passes`: how often, where it stands in loops or calls
     complete   whether there are no others; `boxes`: how many were looked at
     variables  whose values the places are
     notes      sentences on what is to be minded; `summary` and `method` are sentences too
     strip      spans that were looked at, from where to where, and what became of each
-    certificates   what is proven of it rests on these; each speaks of `rows` rows from `first` on
-    said       sentences of the passes, of which the summary is made
     """
 
     number: int
@@ -55,7 +53,7 @@ class Finding:
     complete: bool
     summary: str
     method: str
-    notes: list[str] = field(default_factory=list)
+    notes: list[str]
     latex: str | None = None
     part: str | None = None
     boxes: int | None = None
@@ -63,10 +61,42 @@ class Finding:
     variable_latex: str | None = None
     variables: tuple[str, ...] = ()
     passes: int = 0
-    said: list[str] = field(default_factory=list)
     closeups: list[CloseUp] = field(default_factory=list)
     strip: Strip = field(default_factory=list)
     fit: Residuals | None = None
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
+class Certificate:
+    """What is proven of a finding rests on this: plain data, which `open-lemma verify` checks."""
+
+    parts: list[dict[str, Json]]
+
+
+@dataclass(kw_only=True, slots=True)
+class FindingRecord(FindingFields):
+    """A finding as record.json has it.
+
+    shape    of its rows, null where it has none
+    short    what it found, in one line; `short_latex` as mathematics
+    """
+
+    shape: Shape | None
+    short: str
+    short_latex: str
+    certificate: Certificate | None = None
+
+
+@dataclass(kw_only=True, slots=True)
+class Finding(FindingFields):
+    """A finding while its loops go on.
+
+    said           sentences of the passes, of which the summary is made
+    certificates   what is proven of it rests on these; each speaks of `rows` rows from `first` on
+    """
+
+    notes: list[str] = field(default_factory=list)
+    said: list[str] = field(default_factory=list)
     certificates: list[dict[str, Json]] = field(default_factory=list)
 
     @property
@@ -86,52 +116,8 @@ class Finding:
 
     def told(self) -> FindingRecord:
         """The finding as the record has it."""
+        certificate = Certificate(parts=self.certificates) if self.certificates else None
+        short, short_latex = short_of(self, WORDS), short_of(self, LATEX)
         return FindingRecord(
-            number=self.number, line=self.line, name=self.name, noun=self.noun, statement=self.statement, values=self.values,
-            evidence=self.evidence, complete=self.complete, summary=self.summary, method=self.method, notes=self.notes, shape=self.shape,
-            short=short_of(self, WORDS), short_latex=short_of(self, LATEX), latex=self.latex, part=self.part, closeups=self.closeups,
-            strip=self.strip, fit=self.fit, certificate=Certificate(parts=self.certificates) if self.certificates else None,
-            boxes=self.boxes, variable=self.variable, variable_latex=self.variable_latex, variables=self.variables, passes=self.passes,
-        )  # fmt: skip
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class Certificate:
-    """What is proven of a finding rests on this: plain data, which `open-lemma verify` checks."""
-
-    parts: list[dict[str, Json]]
-
-
-@dataclass(frozen=True, kw_only=True, slots=True)
-class FindingRecord:
-    """A finding as record.json has it.
-
-    shape    of its rows, null where it has none
-    short    what it found, in one line; `short_latex` as mathematics
-    """
-
-    number: int
-    line: int
-    name: str | None
-    noun: str
-    statement: str
-    values: list[Row]
-    evidence: Evidence
-    complete: bool
-    summary: str
-    method: str
-    notes: list[str]
-    shape: Shape | None
-    short: str
-    short_latex: str
-    latex: str | None = None
-    part: str | None = None
-    closeups: list[CloseUp] = field(default_factory=list)
-    strip: Strip = field(default_factory=list)
-    fit: Residuals | None = None
-    certificate: Certificate | None = None
-    boxes: int | None = None
-    variable: str | None = None
-    variable_latex: str | None = None
-    variables: tuple[str, ...] = ()
-    passes: int = 0
+            **taken_over(self, FindingFields), shape=self.shape, short=short, short_latex=short_latex, certificate=certificate
+        )

@@ -31,6 +31,22 @@ class Notation(Protocol):
     def unit(self, text: str) -> str: ...
 
 
+def format_short(value: float, digits: int = 10) -> str:
+    """A number for a sentence, with a true minus sign."""
+    text = f"{value:.{digits}g}"
+    if "e" in text:
+        mantissa, exponent = text.split("e")
+        text = f"{mantissa}×10^{int(exponent)}"
+    return text.replace("-", "−")
+
+
+def format_number(value: float, digits: int = 10) -> str:
+    """A number for a sentence; what is infinite has its sign."""
+    if abs(value) == float("inf"):
+        return "∞" if value > 0 else "−∞"
+    return format_short(value, digits)
+
+
 class _Latex:
     between = r",\ \ \allowbreak "
     close = r",\ "
@@ -85,12 +101,7 @@ class _Words:
     more = "… "
 
     def number(self, value: float, digits: int) -> str:
-        if value != value:
-            return "undefined"
-        if abs(value) == float("inf"):
-            return "∞" if value > 0 else "−∞"
-        mantissa, _, exponent = f"{value:.{digits}g}".partition("e")
-        return (mantissa if not exponent else f"{mantissa}×10^{int(exponent)}").replace("-", "−")
+        return "undefined" if value != value else format_number(value, digits)
 
     def exact(self, text: str) -> str:
         return text.replace("-", "−")

@@ -24,6 +24,11 @@ def named(name: str, default: Any = None) -> Any:
     return field(default=default, metadata={"name": name})
 
 
+def taken_over(value: Any, of: type | None = None) -> dict[str, Any]:
+    """The fields of a dataclass by their names, or those that one of its bases has, for making another of them."""
+    return {f.name: getattr(value, f.name) for f in fields(of or value)}
+
+
 @cache
 def _fields(of: type) -> tuple[tuple[Field[Any], str, Any], ...]:
     found = []

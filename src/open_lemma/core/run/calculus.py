@@ -22,6 +22,7 @@ from ..numerics.limits_and_sums.limits import Limit, Side, limit_of
 from ..numerics.limits_and_sums.sums import NoSum, Sum, product_of, sum_of
 from ..numerics.roots.refine import certain_digits
 from ..numerics.roots.search import NotSearchable
+from ..record.notation import format_number, format_short
 from ..record.rows import LimitRow, ValueRow
 from .answers import answers
 from .evaluate.evaluator import Evaluator
@@ -30,7 +31,6 @@ from .evaluate.refusals import refusal
 from .findings import FindingDraft, derivative_finding, number_latex, value_finding
 from .proofs import graded_integral, graded_limit, graded_sum, graded_value
 from .search_window import Progress, SearchWindow, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
-from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
 INFINITY = float("inf")

@@ -14,6 +14,7 @@ from ..numerics.evidence import Evidence
 from ..numerics.integrals.centroids import centroid_between, centroid_of_points
 from ..numerics.integrals.integrals import NoIntegral
 from ..numerics.roots.search import NotSearchable
+from ..record.notation import format_number, format_short
 from ..record.rows import PlaceRow, Row
 from .answers import answers
 from .evaluate.evaluator import Evaluator
@@ -21,7 +22,6 @@ from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .proofs import graded_certificate
 from .search_window import Progress, free_variables, window_of
-from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, ItemsValue, PointValue, Value
 
 _MOST_POINTS = 400  # whose certificate a record holds

@@ -10,11 +10,11 @@ from scipy import stats
 from ..language import tree
 from ..numerics.fitting.fit import Fit
 from ..numerics.fitting.model_comparison import cross_validation, nested
+from ..record.notation import format_short
 from ..record.rows import ComparisonRow, Row
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
-from .undefined import format_short
 from .values import FunctionValue
 
 CLEAR, SLIGHT = 10.0, 2.0  # differences of AICc that are clear and that tell nothing: common practice

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from fractions import Fraction
 from math import inf, nextafter
 from typing import Any
@@ -34,6 +34,8 @@ from ..numerics.roots.refine import certain_digits, refined
 from ..numerics.roots.regions import region_of
 from ..numerics.roots.search import NotSearchable
 from ..record.findings import CloseUp
+from ..record.notation import format_number, format_short
+from ..record.plain import taken_over
 from ..record.rows import ExtremumRow, LowestRow, PlaceRow, Row
 from .answers import answers
 from .evaluate.evaluator import Evaluator
@@ -50,7 +52,6 @@ from .proofs import (
     turn_row,
 )
 from .search_window import Progress, SearchWindow, conditions_of, digits_at, digits_of, digits_text, span_of, window_of
-from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
 
 _WHAT: dict[str, frozenset[What]] = {
@@ -342,7 +343,7 @@ def _lowest_digits(told: FindingDraft, found: Lowest, window: SearchWindow, digi
 def as_lowest(row: Row) -> LowestRow:
     """One of the extremes as a place of the lowest (highest) value of all."""
     assert isinstance(row, ExtremumRow)
-    return LowestRow(**{f.name: getattr(row, f.name) for f in fields(row)})
+    return LowestRow(**taken_over(row))
 
 
 def lowest_rows(found: Lowest) -> list[LowestRow]:

@@ -15,9 +15,10 @@ from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots.search import Root, Roots, Stretch
 from ..record.findings import CloseUp, Finding, Residuals, Strip
+from ..record.notation import format_number, format_short
 from ..record.rows import CheckRow, FormulaRow, RootRow, Row, StretchRow, TableRow, ValueRow
 from .trace import text_of
-from .undefined import format_number, format_short, with_unit
+from .undefined import with_unit
 from .values import (
     DefinedFunction,
     FindingValue,

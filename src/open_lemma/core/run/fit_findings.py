@@ -15,9 +15,10 @@ from ..numerics.fitting.search import GROUPS
 from ..numerics.fitting.statistics import RARE
 from ..numerics.interpolation.curves import InterpolatedCurve
 from ..record.findings import Residuals
+from ..record.notation import format_number, format_short
 from ..record.rows import FitRow, Influence, InterpolationRow, OtherMinimum, ParameterRow, ResidualPattern, SurfaceRow
 from .findings import MOST_PIECES, FindingDraft, count_word
-from .undefined import format_number, format_short, with_unit
+from .undefined import with_unit
 
 MOST_RIVALS = 4
 TIED = 0.98  # a correlation beyond which two parameters are told to go together

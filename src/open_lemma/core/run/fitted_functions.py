@@ -24,13 +24,13 @@ from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.interpolation.surfaces import surface_through
+from ..record.notation import format_short
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .fit_findings import curve_finding, surface_finding
 from .proofs import graded_curve, graded_fit
 from .search_window import variable_of
-from .undefined import format_short
 from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Scalar, Value
 
 # What is said of parameters: those that are held, starts, and limits.

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import fields, replace
+from dataclasses import replace
 from typing import Any
 
 from ..formula import catalogue as c
@@ -15,6 +15,8 @@ from ..numerics.curves.closeup import close_up
 from ..numerics.evidence import weakest
 from ..numerics.roots.pieces import as_formula, value_at
 from ..numerics.roots.search import Roots
+from ..record.notation import format_number
+from ..record.plain import taken_over
 from ..record.rows import CrossingRow, RootRow, Row
 from . import calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
@@ -26,7 +28,7 @@ from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
 from .search_window import Progress, SearchWindow, free_variables, window_of
 from .searching import more_digits, searched
-from .undefined import format_number, with_unit
+from .undefined import with_unit
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
@@ -155,7 +157,7 @@ def _roots(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple
 def as_crossing(row: Row, height: float) -> CrossingRow:
     """A zero of the difference of two curves, with the height at which they meet."""
     assert isinstance(row, RootRow)
-    return CrossingRow(**{f.name: getattr(row, f.name) for f in fields(row)} | {"value": height})
+    return CrossingRow(**taken_over(row) | {"value": height})
 
 
 @answers("crossings")

@@ -19,10 +19,10 @@ from ..language.messages import Message, Refused, advise, replace
 from ..language.shapes import conjuncts, is_infinite, unwrapped
 from ..numerics.extrema.stationary import Constraint
 from ..numerics.roots.refine import bits_for, certain_digits
+from ..record.notation import format_number, format_short
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
-from .undefined import format_number, format_short
 from .values import FindingValue, Scalar, Value
 
 MOST_DIGITS = 1_000

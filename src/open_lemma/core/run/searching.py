@@ -15,12 +15,12 @@ from ..numerics.roots.infinite_intervals import find_nearest, find_roots_anywher
 from ..numerics.roots.pieces import roots_in_pieces, sign_changes
 from ..numerics.roots.refine import bits_for, certain_digits, refined
 from ..numerics.roots.search import NotSearchable, Root, Roots, Stretch
+from ..record.notation import format_number
 from ..record.rows import RootRow
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .search_window import Progress, SearchWindow, digits_at, digits_of
-from .undefined import format_number
 
 
 def searched(request: tree.Request, window: SearchWindow, scope: Evaluator, progress: Progress) -> tuple[Roots, list[str]]:

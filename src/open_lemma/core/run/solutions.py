@@ -26,6 +26,7 @@ from ..numerics.roots.refine import certain_digits
 from ..numerics.roots.regions import HeldRegion, HeldSpan, region_of
 from ..numerics.roots.search import NotSearchable
 from ..numerics.roots.systems import Solution, box_of, solve_system
+from ..record.notation import format_number, format_short
 from ..record.rows import FamilyRow, Interval, RootRow, Row, SolutionRow, SpanRow, StretchRow
 from .answers import answers
 from .evaluate.evaluator import Evaluator
@@ -34,7 +35,6 @@ from .findings import FindingDraft, count_word, number_latex, root_value, roots_
 from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
 from .search_window import Progress, SearchWindow, digits_of, digits_text, free_variables, span_of
 from .searching import more_digits, searched
-from .undefined import format_number, format_short
 from .values import FindingValue, FoundPlace, Value
 
 SYSTEM_REACH = 10  # the same for each unknown of a system

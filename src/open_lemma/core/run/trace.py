@@ -6,7 +6,7 @@ step that is no stop is merged into the one after it, and from then on only ever
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
@@ -14,9 +14,9 @@ import numpy as np
 from flint import fmpq
 
 from ..formula.units import Unit
-from ..record.plain import plain
+from ..record.notation import format_short
+from ..record.plain import plain, taken_over
 from ..record.walk import GoneName, SeenName, SeenValue, TraceRecord, WalkStep
-from .undefined import format_short
 from .values import (
     DefinedFunction,
     FindingValue,
@@ -112,7 +112,7 @@ def _step_record(step: Step) -> WalkStep:
 
 def named(name: str, value: SeenValue, depth: int | None = None) -> SeenName:
     """A value with the name that it has."""
-    return SeenName(name=name, depth=depth, **{f.name: getattr(value, f.name) for f in fields(value)})
+    return SeenName(name=name, depth=depth, **taken_over(value))
 
 
 def seen(raw: Any) -> SeenValue:

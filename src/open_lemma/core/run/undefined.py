@@ -12,27 +12,12 @@ from ..formula.nodes import Apply, Formula, Given, Named, transformed, walk
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused
-
-
-def format_short(value: float, digits: int = 10) -> str:
-    """A number for a sentence, with a true minus sign."""
-    text = f"{value:.{digits}g}"
-    if "e" in text:
-        mantissa, exponent = text.split("e")
-        text = f"{mantissa}×10^{int(exponent)}"
-    return text.replace("-", "−")
+from ..record.notation import format_short
 
 
 def measured(value: float, doubt: float) -> str:
     """A length or an area with the digits that the last refinement left as they were."""
     digits = int(np.clip(np.floor(-np.log10(max(doubt, 1e-15 * abs(value), 1e-300) / max(abs(value), 1e-300))), 3, 10))
-    return format_short(value, digits)
-
-
-def format_number(value: float, digits: int = 10) -> str:
-    """A number for a sentence; what is infinite has its sign."""
-    if abs(value) == float("inf"):
-        return "∞" if value > 0 else "−∞"
     return format_short(value, digits)
 
 

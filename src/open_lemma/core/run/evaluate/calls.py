@@ -15,7 +15,7 @@ from ...formula.tape import Tape
 from ...formula.units import Unit
 from ...language import tree
 from ...language.shapes import gives_formula
-from ..undefined import format_short
+from ...record.notation import format_short
 from ..values import GAP, DefinedFunction, FunctionValue, Scalar, Value
 from .list_functions import list_call
 from .refusals import refusal

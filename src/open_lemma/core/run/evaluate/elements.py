@@ -9,7 +9,7 @@ import numpy as np
 from ...formula.exact_lists import MAX_EXACT_LIST
 from ...formula.nodes import Formula, Given, Named, Number
 from ...language import tree
-from ..undefined import format_short
+from ...record.notation import format_short
 from ..values import GAP, FindingValue, FoundPlace, ItemsValue, ListValue, Scalar, TextValue, TruthValue, Value
 from .refusals import described, refusal
 

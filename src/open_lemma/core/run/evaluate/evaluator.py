@@ -16,7 +16,8 @@ from ...formula.units import MixedUnits, Unit, unit_of
 from ...language import tree
 from ...language.messages import Message, Refused, advise, replace
 from ...language.shapes import gives_formula
-from ..undefined import format_short, no_value
+from ...record.notation import format_short
+from ..undefined import no_value
 from ..values import GAP, FindingValue, Frame, ListValue, Scalar, TextValue, TruthValue, Value
 from . import calls, comprehensions, conditions, forms, lists, parts, ranges, units
 from .elements import place_number

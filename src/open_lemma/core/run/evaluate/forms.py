@@ -9,7 +9,7 @@ from ...language import tree
 from ...language.messages import advise
 from ...numerics.algebra import MOST_ORDER, Form, NoForm, antiderivative, series_of, simplification
 from ...numerics.integrals.integrals import NoIntegral
-from ..undefined import format_short
+from ...record.notation import format_short
 from .calls import differentiated
 from .refusals import refusal
 

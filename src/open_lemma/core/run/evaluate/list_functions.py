@@ -13,7 +13,7 @@ import numpy as np
 from ...formula import catalogue as c
 from ...formula.nodes import Formula, Given, Named, Number
 from ...language import tree
-from ..undefined import format_short
+from ...record.notation import format_short
 from ..values import ItemsValue, ListValue, PointValue, Scalar, Value
 from .elements import collected, element, whole
 from .ranges import MAX_LIST

@@ -9,6 +9,7 @@ from ...formula.nodes import Apply
 from ...language import tree
 from ...language.shapes import gives_formula
 from ...language.vocabulary import NOUNS
+from ...record.notation import format_short
 from ..comparing import compared_fits
 from ..evaluate.calls import derived
 from ..evaluate.conditions import compare, compared
@@ -19,7 +20,6 @@ from ..findings import check_finding, reading_tex, reading_text, tell_function, 
 from ..fitted_functions import from_data
 from ..proofs import graded_value
 from ..search_window import show_digits
-from ..undefined import format_short
 from ..values import FindingValue, Frame, FunctionValue, Scalar, Value
 from .blocks import quick_number
 from .figures import lone_figure

@@ -11,9 +11,9 @@ from ...language import tree
 from ...language.messages import advise
 from ...numerics.curves.scales import Scale as AxisScale
 from ...numerics.curves.scales import scale_named
+from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
-from ..undefined import format_short
 from .style import StyleReader
 
 Span = tuple[float, float]

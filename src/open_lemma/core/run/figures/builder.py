@@ -10,10 +10,10 @@ from ...figure.model import FigureData, PanelData
 from ...figure.style import THEMES
 from ...language import tree
 from ...language.messages import Message
+from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..search_window import beyond_data
-from ..undefined import format_short
 from .drawables.curve import Curve
 from .makers import DrawContext, annotation, drawn_by
 from .notes import FigureNote, FigureNotes

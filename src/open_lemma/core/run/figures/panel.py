@@ -15,9 +15,9 @@ from ...language import tree
 from ...language.messages import advise
 from ...numerics.curves.sampling import PaperView, Sampled, away_from_breaks, sample
 from ...numerics.curves.windows import WindowChoice, y_window
+from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
-from ..undefined import format_short
 from .axes import AxisSettings, Span
 from .drawables.base import SLIVER, Drawable, FirstLook, Side
 from .notes import FigureNote, FigureNotes

@@ -17,8 +17,9 @@ from ...language.messages import advise
 from ...numerics.surfaces.isosurface import isosurface
 from ...numerics.surfaces.meetings import meeting
 from ...numerics.surfaces.mesh import Mesh
+from ...record.notation import format_short
 from ..evaluate.refusals import refusal
-from ..undefined import format_short, measured
+from ..undefined import measured
 from .drawables.base import Drawable
 from .drawables.content import DEFAULT_NAMES, PRINT_PT, SpaceContent, reach_in_space
 from .drawables.section import Section

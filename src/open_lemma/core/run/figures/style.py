@@ -15,9 +15,9 @@ from ...language.messages import Refused, advise, replace
 from ...language.nearness import nearest
 from ...language.vocabulary import NOUNS, OPTIONS
 from ...language.vocabulary.options import range_of
+from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import described, refusal
-from ..undefined import format_short
 from ..values import PointValue, TextValue
 
 

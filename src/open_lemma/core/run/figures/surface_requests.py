@@ -21,11 +21,11 @@ from ...numerics.curves.windows import WindowChoice, x_window
 from ...numerics.interpolation.curves import NotInterpolable
 from ...numerics.interpolation.surfaces import surface_through
 from ...numerics.surfaces.sections import plane_of
+from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..search_window import beyond_data, free_variables
 from ..slopes import reading, value_of
-from ..undefined import format_short
 from ..values import FunctionValue, ItemsValue, ListValue
 from .drawables.contours import Contours
 from .drawables.section import Section

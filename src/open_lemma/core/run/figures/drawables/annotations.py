@@ -13,8 +13,8 @@ from ....language import tree
 from ....language.messages import advise
 from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
-from ...undefined import format_short
 from .base import Drawable, FirstLook, PanelContext, Span
 from .content import SpaceContent, SpaceContext
 

@@ -9,7 +9,9 @@ import numpy as np
 
 from ....figure.model import AxisSpec, Floats
 from ....figure.space.scene import Solid
+from ....language import tree
 from ....numerics.surfaces.mesh import Mesh
+from ...evaluate.refusals import refusal
 from ..surface_definition import Span
 from .base import Drawable, PanelContext
 
@@ -88,6 +90,15 @@ class SpaceContent:
     def solids(self, name: str, space: SpaceContext) -> list[Solid]:
         """What is drawn. Raises Refused."""
         raise NotImplementedError
+
+
+def extent_of(values: Floats, node: tree.Node) -> Span:
+    """The span of coordinates (n,) with a little room around it. Raises Refused where there are none."""
+    values = reach_in_space(values)
+    if not values.size:
+        raise refusal("nowhere-defined", "this has no value anywhere in its span", node)
+    room = 0.03 * float(np.ptp(values))
+    return float(values.min()) - room, float(values.max()) + room
 
 
 def reach_in_space(values: Floats, endless: bool = False) -> Floats:

@@ -14,8 +14,8 @@ from ....language import tree
 from ....numerics.curves.branches import joined
 from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
-from ...undefined import format_short
 from ..extent import length_on_paper, reach
 from ..levels import level_lines, levels_between
 from ..surface_definition import Span, SurfaceDefinition

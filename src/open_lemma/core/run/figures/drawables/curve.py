@@ -16,9 +16,10 @@ from ....numerics.curves.bounds import bounds_of
 from ....numerics.curves.sampling import Break, PaperView, Sampled, Sampler, even_poles
 from ....numerics.curves.scales import Scale
 from ....numerics.curves.windows import x_window
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
 from ...slopes import value_of
-from ...undefined import format_short, no_value
+from ...undefined import no_value
 from ..clip import within_paper
 from ..extent import reach
 from .base import Drawable, FirstLook, PanelContext, Span, texts_of

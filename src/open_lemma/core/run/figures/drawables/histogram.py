@@ -10,7 +10,7 @@ from ....figure.model import Floats, Series
 from ....language import tree
 from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
-from ...undefined import format_short
+from ....record.notation import format_short
 from .base import Drawable, FirstLook, PanelContext, Span
 
 

@@ -15,8 +15,8 @@ from ....language import tree
 from ....numerics.curves.parametric import first_look, follow
 from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
-from ...undefined import format_short
 from ..extent import reach
 from .base import Drawable, FirstLook, PanelContext, Span, texts_of
 from .colour_values import colour_values

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
@@ -12,12 +12,11 @@ from ....figure.model import Floats
 from ....figure.space.scene import Shape, Solid
 from ....formula.nodes import Formula
 from ....language import tree
-from ...evaluate.refusals import refusal
 from ...slopes import reading
 from ..surface_definition import Span
 from .base import Drawable
 from .colour_values import colour_values
-from .content import SpaceContent, SpaceContext, reach_in_space
+from .content import SpaceContent, SpaceContext, extent_of, reach_in_space
 from .texts import formula_text
 
 _PATH_PLACES = 600
@@ -46,11 +45,7 @@ class PlacesInSpace(SpaceDrawable):
     def extent(self, space: SpaceContext, k: int) -> Span | None:
         if not self.asks_for_room(space):
             return None
-        values = reach_in_space(self.standing[:, k])
-        if not values.size:
-            raise refusal("nowhere-defined", "this has no value anywhere in its span", self.node)
-        room = 0.03 * float(np.ptp(values))
-        return float(values.min()) - room, float(values.max()) + room
+        return extent_of(self.standing[:, k], self.node)
 
     def rise(self, space: SpaceContext, floor: list[Span], given: Span | None) -> tuple[Floats | None, Span | None]:
         return (reach_in_space(self.standing[:, 2]) if self.asks_for_room(space) else None), None
@@ -100,7 +95,7 @@ class SpacePath(PlacesInSpace):
 class SpacePoints(PlacesInSpace):
     """Places (n, 3), what their axes may say, and numbers that are shown as colours (n,)."""
 
-    places: Floats | None = None
+    places: Floats = field(kw_only=True)
     texts: tuple[str | None, str | None, str | None] = (None, None, None)
     tints: Floats | None = None
 
@@ -108,7 +103,6 @@ class SpacePoints(PlacesInSpace):
 
     @property
     def standing(self) -> Floats:
-        assert self.places is not None
         return self.places
 
     @property
@@ -135,7 +129,7 @@ class SpaceAnnotation(PlacesInSpace):
     """A text or marks at places (n, 3)."""
 
     kind: Literal["text", "mark"] = "text"
-    places: Floats | None = None
+    places: Floats = field(kw_only=True)
     text: str = ""
 
     takes_ink = False
@@ -143,7 +137,6 @@ class SpaceAnnotation(PlacesInSpace):
 
     @property
     def standing(self) -> Floats:
-        assert self.places is not None
         return self.places
 
     def asks_for_room(self, space: SpaceContext) -> bool:

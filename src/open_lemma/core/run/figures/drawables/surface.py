@@ -16,12 +16,12 @@ from ....language.messages import Refused, advise
 from ....numerics.surfaces.isosurface import isosurface
 from ....numerics.surfaces.mesh import Mesh, boxed, clipped, empty_mesh, together
 from ....numerics.surfaces.sheets import Sheet, first_look, sheet_mesh
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
 from ...slopes import reading
-from ...undefined import format_short
 from ..levels import levels_between
 from ..surface_definition import Span, SurfaceDefinition
-from .content import LEVELS, PRINT_PT, SpaceContext, reach_in_space
+from .content import LEVELS, PRINT_PT, SpaceContext, extent_of, reach_in_space
 from .space import SpaceDrawable
 from .texts import formula_text
 
@@ -72,11 +72,7 @@ class Surface(SpaceDrawable):
     def extent(self, space: SpaceContext, k: int) -> Span | None:
         if self.definition.what != "parametric":
             return self.definition.spans[k]
-        values = reach_in_space(self._looked[:, k])
-        if not values.size:
-            raise refusal("nowhere-defined", "this has no value anywhere in its span", self.node)
-        room = 0.03 * float(np.ptp(values))
-        return float(values.min()) - room, float(values.max()) + room
+        return extent_of(self._looked[:, k], self.node)
 
     def rise(self, space: SpaceContext, floor: list[Span], given: Span | None) -> tuple[Floats | None, Span | None]:
         if self.definition.what == "explicit":

@@ -10,8 +10,8 @@ import numpy as np
 from ....figure.model import Floats
 from ....formula.tape import Tape
 from ....language import tree
+from ....record.notation import format_short
 from ...evaluate.refusals import described, refusal
-from ...undefined import format_short
 from ...values import FindingValue, FoundPlace, PointValue
 from ..drawables.annotations import Mark, ReferenceLine, TextNote
 from ..drawables.base import Drawable

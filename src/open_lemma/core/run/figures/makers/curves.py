@@ -15,10 +15,10 @@ from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
 from ...search_window import variable_of
 from ...slopes import value_of
-from ...undefined import format_short
 from ...values import FunctionValue
 from ..drawables.base import Drawable
 from ..drawables.curve import Curve

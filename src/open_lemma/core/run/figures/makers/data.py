@@ -11,8 +11,8 @@ from ....figure.model import Floats
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....language.messages import advise
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
-from ...undefined import format_short
 from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, TextValue, Value
 from ..drawables.base import Drawable
 from ..drawables.points import Points, staircase

@@ -7,8 +7,8 @@ import numpy as np
 from ....figure.model import Floats
 from ....language import tree
 from ....language.messages import advise
+from ....record.notation import format_short
 from ...evaluate.refusals import refusal
-from ...undefined import format_short
 from ...values import ListValue
 from ..drawables.base import Drawable
 from ..drawables.histogram import Histogram, edges_by_rule
