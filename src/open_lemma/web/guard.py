@@ -13,6 +13,7 @@ from flask_wtf.csrf import CSRFProtect
 MAX_REQUEST_BYTES = 1_000_000
 MAX_FIGURE_BYTES = 64_000_000  # of an exported figure that is brought back
 MAX_TABLE_BYTES = 201_000_000  # of a file that holds a table
+MAX_UNREAD_BYTES = 32_000_000  # of what is refused, taken so that the refusal arrives
 _TABLE = re.compile(r"/api/folios/\d+/tables/(preview/)?[^/]+\Z")
 LOOPBACK_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
 
@@ -64,6 +65,15 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
     @app.before_request
     def make_nonce() -> None:
         g.nonce = secrets.token_urlsafe(16)
+
+    @app.after_request
+    def take_the_rest(response: Response) -> Response:
+        # Closing a connection while the other side still sends resets it, and the answer is lost on the way.
+        if request.environ.get("wsgi.input_terminated"):
+            rest, left = request.environ["wsgi.input"], MAX_UNREAD_BYTES
+            while left > 0 and (piece := rest.read(min(left, 65_536))):
+                left -= len(piece)
+        return response
 
     @app.after_request
     def add_headers(response: Response) -> Response:

@@ -68,6 +68,9 @@ lowest of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
 highest of x*y*exp(-x^2 - y^2) for x from -2 to 2, y from -1 to 1
 lowest of abs(x) + abs(y - 1/3) for x from -1 to 1, y from -1 to 1
 highest of x*y for x from 0 to 2, y from 0 to 2, where x^2 + y^2 <= 1
+highest of x*y for x from 0 to 3, y from 0 to 3, where x^2 + y^2 = 2
+lowest of x^2 for x from -3 to 3, where x >= 1
+extremes of x^3 - x for x from -2 to 2, where x^2 >= 1/4
 lowest of x + 2*y for x from 0 to 3, y from 0 to 3, where x + y >= 1
 extremes of x^3 - 3*x + y^2 for x from -2 to 2, y from -1 to 1
 minima of (x^2 + y - 11)^2 + (x + y^2 - 7)^2 for x from -5 to 5, y from -5 to 5
@@ -80,6 +83,21 @@ solution of exp(x) = 5 for x
 solution of sin(x) = 1/2 for x from 0 to 7
 solution of x + y = 3, x - 2*y = 1/2 for x, y
 solution of exp(x) = y + 2, x^2 + sin(y) = 1 for x from -4 to 4, y from -4 to 4
+derivative of x^3*exp(-x^2)/sqrt(1 + x) for x
+derivative of abs(x^2 - 1)^1.5 for x, order 2
+derivative of x^x*ln(x) for x
+derivative of tan(x)*asin(x/2)*max(x, 1/2) for x
+f(x) = Gamma(x)*besselj(0, x); show f'
+integral of x*exp(-x) for x
+integral of sin(x)^2 for x
+integral of sqrt(1 - x^2) for x
+simplification of (x^3 - 1)/(x - 1)
+series of sqrt(1 + x) for x, at 0, order 4
+series of cos(x) for x, at pi/3, order 3
+check sqrt(2)*sqrt(3) = sqrt(6)
+check sin(1) = 0.84147, within 0.0001
+show 0 < 1/2 < 1 and not exp(1) > 3
+r = roots of x^2 - 3 for x from 0 to 3; show r
 xs = [1, 2, 3, 4, 5]; ys = [2.1, 3.9, 6.2, 7.8, 10.1]; L(x) = fit of a + b*x to ys against xs, errors 0.1
 xs = [1, 2, 3, 4, 5, 6]; ys = [3.1, 2.2, 1.6, 1.2, 0.9, 0.7]; D(x) = fit of a*exp(-k*x) + c to ys against xs
 xs = [1, 2, 3, 4, 5]; ys = [2.1, 3.9, 6.2, 7.8, 10.1]; P(x) = fit of a*x^b + c to ln(ys) against sqrt(xs), limit b = 0 to 1/2

@@ -7,7 +7,7 @@ import random
 from fractions import Fraction
 from typing import Any
 
-from open_lemma.core.certificate.record import CERTIFIED
+from open_lemma.core.certificate.record import claims
 
 # For each claim, those that contradict it on a box with an inside.
 OTHERS = {
@@ -172,7 +172,7 @@ def _end_turned(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] |
 
 
 def _certificate_lost(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
-    if finding["noun"] not in CERTIFIED or not any(r.get("evidence") == "proven" and "interval" in r for r in finding["values"]):
+    if not any(r.get("evidence") == "proven" and claims(finding["shape"], r) for r in finding["values"]):
         return None  # of these some have none
     del finding["certificate"]["parts"][rng.randrange(len(finding["certificate"]["parts"]))]
     return finding
@@ -188,6 +188,34 @@ def _number_changed(finding: dict[str, Any], rng: random.Random) -> dict[str, An
         ["number", str(Fraction(1, rng.randint(10, 10**6)))],
         ["-", len(part["formula"]) - 1, len(part["formula"])],
     ]
+    return finding
+
+
+def _formula_changed(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    """Another formula than the one that was found: something is added to it, or one of its numbers is another."""
+    part = _part(finding, rng)
+    if part["claim"] not in ("identity", "taylor", "solutions"):
+        return None
+    program = rng.choice(list(rng.choice(part["values"]).values())) if part["claim"] == "solutions" else part["result"]
+    numbers = [k for k, step in enumerate(program) if step[0] == "number" and step[1] != "0"]
+    if part["claim"] == "taylor" or not numbers:
+        program += [["number", str(Fraction(1, rng.randint(1, 10**6)))], ["+", len(program) - 1, len(program)]]
+    else:
+        k = rng.choice(numbers)
+        program += [
+            ["number", str(Fraction(program[k][1]) + rng.choice((-1, 1)))],
+            ["-", k, len(program)],
+            ["-", len(program) - 1, len(program) + 1],
+        ]
+    return finding
+
+
+def _truth_turned(finding: dict[str, Any], rng: random.Random) -> dict[str, Any] | None:
+    if _part(finding, rng)["claim"] != "truth":
+        return None
+    row = finding["values"][0]
+    name = "passed" if "passed" in row else "value"
+    row[name] = not row[name]
     return finding
 
 
@@ -297,5 +325,5 @@ _FAULTS = (
     _parameter_moved, _data_changed, _said_otherwise,
     _number_moved, _solution_moved, _infinity_turned, _tree_spoiled, _face_lost, _range_changed,
     _letter_lost, _claim_swapped, _side_swapped, _side_lost, _value_swapped, _point_lost, _gap_lost, _place_moved, _value_moved, _row_lost,
-    _kind_turned, _end_turned, _certificate_lost, _number_changed,
+    _kind_turned, _end_turned, _certificate_lost, _number_changed, _formula_changed, _truth_turned,
 )  # fmt: skip

@@ -13,13 +13,13 @@ from typing import Any
 import mpmath
 
 from open_lemma.core.run.execute.interpreter import run
-from tests.core.numerics.independent import Made, NoValue, random_formula, real, value_of
+from tests.core.numerics.independent import Made, NoValue, floor, random_formula, real, value_of
 
 NOUNS = ("roots", "extremes", "lowest", "highest", "solution", "integral", "mean")
 SAMPLES = 160
 MORE_ONE: list[tuple[str, Any]] = [
     ("tan({})", lambda u: mpmath.tan(u)), ("asin({})", lambda u: real(mpmath.asin(u))), ("acos({})", lambda u: real(mpmath.acos(u))),
-    ("sinh({})", lambda u: mpmath.sinh(u)), ("mod({}, 1)", lambda u: u - mpmath.floor(u)), ("triangle({})", lambda u: _triangle(u)),
+    ("sinh({})", lambda u: mpmath.sinh(u)), ("mod({}, 1)", lambda u: u - floor(u)), ("triangle({})", lambda u: _triangle(u)),
     ("({} when x < 1, otherwise 2 - x)", None), ("({} when x <= 0, x when x < 2, otherwise 1/0)", None), ("g({})", lambda u: _root(u)),
 ]  # fmt: skip
 BLOCK = "define g(t):\n    return sqrt(t)\n"
@@ -33,7 +33,7 @@ def _root(u: Any) -> Any:
 
 def _triangle(t: Any) -> Any:
     shifted = t - mpmath.mpf(1) / 4
-    return 1 - 4 * abs(shifted - mpmath.floor(shifted + mpmath.mpf(1) / 2))
+    return 1 - 4 * abs(shifted - floor(shifted + mpmath.mpf(1) / 2))
 
 
 def made_formula(rng: random.Random) -> Made:

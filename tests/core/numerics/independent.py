@@ -59,7 +59,7 @@ ONE_ARGUMENT: list[tuple[str, Callable[[Real], Real]]] = [
     ("atan({})", mpmath.atan), ("tanh({})", mpmath.tanh), ("sqrt(({})^2 + 1)", lambda u: mpmath.sqrt(u * u + 1)),
     ("ln(({})^2 + 0.5)", lambda u: mpmath.log(u * u + mpmath.mpf(1) / 2)), ("sqrt({})", _sqrt), ("ln({})", _ln),
     ("({})^2", lambda u: u * u), ("({})^3", lambda u: u**3), ("1/({})", lambda u: _over(mpmath.mpf(1), u)),
-    ("floor({})", lambda u: mpmath.floor(u)), ("erf({})", mpmath.erf), ("cbrt({})", lambda u: mpmath.sign(u) * mpmath.cbrt(abs(u))),
+    ("floor({})", lambda u: floor(u)), ("erf({})", mpmath.erf), ("cbrt({})", lambda u: mpmath.sign(u) * mpmath.cbrt(abs(u))),
     ("sign({})", lambda u: mpmath.sign(u)),
 ]  # fmt: skip
 TWO_ARGUMENTS: list[tuple[str, Callable[[Real, Real], Real]]] = [
@@ -90,6 +90,12 @@ def random_formula(source: random.Random, depth: int = 3) -> Made:
     return Made(
         text.format(left.text, right.text), lambda x, f=join, u=left.value, v=right.value: f(u(x), v(x)), left.smooth and right.smooth
     )  # type: ignore[misc]
+
+
+def floor(u: Real) -> Real:
+    """The whole number below. What is whole but for the rounding of an argument such as -9/5 is that number: 40 digits are read here."""
+    nearest = mpmath.nint(u)
+    return nearest if abs(u - nearest) < mpmath.mpf(10) ** -30 * max(1, abs(u)) else mpmath.floor(u)
 
 
 def value_of(made: Made, x: Real) -> Real | None:

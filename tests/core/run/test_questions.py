@@ -34,8 +34,8 @@ SAID: list[tuple[str, dict[str, Any], str, str]] = [
     ("extremes of x^2 - y^2 for x from -1 to 1, y from -2 to 2", {"x": -1.0, "y": 0.0}, "proven", "one saddle"),
     (
         "maxima of x*y for x from 0 to 3, y from 0 to 3, where x + y <= 2",
-        {"x": 1.0, "y": 1.0, "value": 1.0},
-        "proven",
+        {"x": 1.0, "y": 1.0, "value": 1.0, "evidence": "proven"},
+        "checked",  # that there is no other one is the search's own
         "highest value is 1",
     ),
     (

@@ -1,7 +1,7 @@
 """The proofs of a whole record, checked without running its script.
 
-What is proven of a finding must be in its certificates; what they do not prove may not be graded so. Findings of which this version
-makes no certificates (they are told apart by their noun), and fits of data too long for a record, are counted, and nothing is said of them.
+What is proven of a finding must be in its certificates; what they do not prove may not be graded so. Data as they stand claim nothing (see
+`claims`); they, and fits of data too long for a record, are counted, and nothing is said of them.
 """
 
 from __future__ import annotations
@@ -12,9 +12,13 @@ from typing import Any
 
 from .verifier import verify
 
-CERTIFIED = frozenset(
-    "roots crossings minima maxima extremes inflections lowest highest integral mean area length centroid sum product limit".split()
-)
+CLAIMING = frozenset("roots crossings extrema lowest solutions points spans family".split())
+
+
+def claims(shape: str | None, row: Mapping[str, Any]) -> bool:
+    """Whether a row that is graded proven has to be in a certificate. Texts, exact numbers and lists without an interval, tables and
+    formulas as they were defined are data as they stand."""
+    return shape in CLAIMING or (shape == "value" and row.get("interval") is not None)
 
 
 @dataclass(frozen=True)
@@ -51,7 +55,7 @@ def verify_finding(finding: Mapping[str, Any]) -> FindingProof:
             fault = fault or verdict.fault or "; ".join(verdict.faults[:3]) or "not all of the window is covered"
         fault = fault or verdict.fault
     unshown = [k for k, row in enumerate(rows) if row.get("evidence") == "proven" and k not in shown]
-    if parts or (noun in CERTIFIED and any("interval" in rows[k] for k in unshown)):
+    if parts or any(claims(finding.get("shape"), rows[k]) for k in unshown):
         if unshown:
             fault = fault or f"row {unshown[0] + 1} is graded proven and no certificate shows it"
         return FindingProof(number, noun, boxes, fault, True)

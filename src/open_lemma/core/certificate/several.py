@@ -12,7 +12,7 @@ Lowest values. Letters of a tree of parts (see `parts`):
     b   as a, of the function itself where there are conditions
 
 Under conditions g <= 0 the letter a is read for f + (sum of l g) with multipliers l >= 0, which is nowhere above f where they hold (weak
-duality: Nocedal and Wright, chapter 12.9).
+duality: Nocedal and Wright, chapter 12.9); of a condition g = 0 the multiplier may have either sign.
 
 Extremes. On the box and on each of its faces the slopes along it are a system (see `systems`), of which all zeros are known. What a zero
 is follows from the signs of the slopes into the box and of the second derivatives along the face (second derivative test: J. Nocedal,
@@ -226,13 +226,14 @@ def level_of(q: Fraction) -> Any:
 
 
 class Conditions:
-    """What must hold of a place besides: programs that must be at most zero, or less than zero, each with a multiplier."""
+    """What must hold of a place besides: programs that must be at most zero, less than zero, or zero, each with a multiplier."""
 
     def __init__(self, said: Any, names: list[str]) -> None:
         self.told = [(program, str(word)) for program, word, _ in said]
         self.multipliers = [fraction(m) for _, _, m in said]
         self.names = names
-        if any(word not in ("<=", "<") for _, word in self.told) or any(m < 0 for m in self.multipliers):
+        signed = zip(self.told, self.multipliers, strict=True)
+        if any(word not in ("<=", "<", "=") or (m < 0 and word != "=") for (_, word), m in signed):
             raise Unproven("no such condition")
 
     def joined(self, program: list[Any], sign: int) -> list[Any]:
@@ -253,17 +254,34 @@ class Conditions:
             places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
             for program, word in self.told:
                 found = run(program, places)[-1]
-                if found is None or (found.jet is not None and (found.jet[0] > 0 or (word == "<" and found.jet[0] >= 0))):
+                if found is None or (found.jet is not None and not _may_hold(found.jet[0], word)):
                     return True
         return False
 
-    def met(self, places: Places) -> bool:
-        """Whether all conditions hold throughout a box."""
-        found = [(run(p, places)[-1], word) for p, word in self.told]
-        return all(
-            f is not None and f.defined and f.jet is not None and bool(f.jet[0] < 0 or (word == "<=" and f.jet[0] <= 0))
-            for f, word in found
-        )
+    def met(self, at: list[Fraction]) -> bool:
+        """Whether all conditions hold at a place."""
+        exact = {n: rational(fmpq(v.numerator, v.denominator)) for n, v in zip(self.names, at, strict=True)}
+        near = {n: ball(v) for n, v in zip(self.names, at, strict=True)}
+        return all(self._holds_at(program, word, exact if word == "=" else near) for program, word in self.told)
+
+    def _holds_at(self, program: Any, word: str, places: Places) -> bool:
+        with bits(BITS if word == "=" else PLACE_BITS):
+            here = run(program, places)[-1]
+            return here is not None and here.defined and here.jet is not None and _holds(here.jet[0], word)
+
+
+def _may_hold(value: Any, word: str) -> bool:
+    """Whether a number may be zero, or below zero, as a condition asks."""
+    if word == "=":
+        return not (value > 0 or value < 0)
+    return not (value > 0 or (word == "<" and value >= 0))
+
+
+def _holds(value: Any, word: str) -> bool:
+    try:
+        return bool(value.is_zero()) if word == "=" else bool(value < 0 or (word == "<=" and value <= 0))
+    except NoExactNumber:
+        return False
 
 
 def _moved(part: Any, offset: int) -> Any:
@@ -296,17 +314,21 @@ def lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[lis
             places = {n: ball(v) for n, (v, _) in zip(names, at, strict=True)}
             value = field.value(places)
             right = row.get("what") in (None, "minimum" if sign > 0 else "maximum")
-            near = right and all(_next_to(fraction(row[n]), v, side) for n, (v, _), side in zip(names, at, ends, strict=True))
-            held = near and inside(at, ends) and conditions.met(places) and value is not None and bool(value.upper() <= ball(high).upper())
+            near = right and all(_next_to(row, n, v, side) for n, (v, _), side in zip(names, at, ends, strict=True))
+            held = near and inside(at, ends) and value is not None and bool(value.upper() <= ball(high).upper())
+        held = held and conditions.met([v for v, _ in at])
         proven.append(held)
         if not held:
             faults.append(f"the value is not taken at {', '.join(f'{n} = {row[n]}' for n in names)}")
     return proven, all(proven), bounded.count + field.count + gradient.count, faults
 
 
-def _next_to(said: Fraction, place: Fraction, side: tuple[Any, Any]) -> bool:
-    width = side[1] - side[0]
-    return bool(abs(ball(said - place)) <= width * arb(2) ** -30)
+def _next_to(row: dict[str, Any], name: str, place: Fraction, side: tuple[Any, Any]) -> bool:
+    """Whether a row says the place, and holds it in the interval that it gives, if it gives one."""
+    known = (row.get("intervals") or {}).get(name)
+    if known is not None and not fraction(known[0]) <= place <= fraction(known[1]):
+        return False
+    return bool(abs(ball(fraction(row[name]) - place)) <= (side[1] - side[0]) * arb(2) ** -30)
 
 
 # ---------------------------------------------------------------- minima, maxima and saddles

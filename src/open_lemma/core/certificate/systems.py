@@ -185,10 +185,13 @@ def solutions(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[
 
 
 def linear_solution(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> tuple[list[bool], bool, int, list[str]]:
-    """The only solution of linear equations with rational coefficients, by exact elimination: one row with a value for each unknown."""
+    """The only solution of linear equations with rational coefficients, by exact elimination: one row with a value for each unknown,
+    or no row where they contradict each other."""
     names = [str(n) for n in certificate["variables"]]
     forms = [_linear_form(p, names) for p in certificate["formulas"]]
     matrix = fmpq_mat([form[:-1] for form in forms])
+    if not rows and fmpq_mat(forms).rank() > matrix.rank():
+        return [], True, 1, []  # the equations contradict each other
     if len(rows) != 1 or len(set(names)) < len(names) or matrix.rank() < len(names):
         raise Unproven("not one solution of linear equations")
     reduced, _ = fmpq_mat(forms).rref()

@@ -12,6 +12,8 @@ A certificate of one variable is a cover (see `cover`) with `claim` saying what 
     centroid   of an area or of points
     polynomial (no cover) all roots of a polynomial with rational coefficients
     value      (no cover) the value of a formula without variables
+    truth      (no cover) whether a condition without variables holds
+    identity, taylor: of formulas, see `identity`
 """
 
 from __future__ import annotations
@@ -28,6 +30,7 @@ from .double import double_integral
 from .evaluator import BadProgram, run
 from .exact import BITS, Exact, NoExactNumber
 from .fit import fitted
+from .identity import everything, identity, put_back, taylor
 from .integral import integral_over
 from .interpolation import through_points
 from .limits import limit_of
@@ -796,6 +799,8 @@ def _lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     what = "minimum" if lowest else "maximum"
 
     def fits(spot: Any, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
+        if row.get("what") not in (None, what):
+            return False
         told = {**row, "what": what}
         if isinstance(spot, tuple):
             first, last, kind = spot
@@ -876,8 +881,9 @@ def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     proven = []
     for program, row in zip(certificate["formulas"], rows, strict=True):
         low, high = between(row, "value", row["interval"])
-        held = False
-        for precision in (128, PLACE_BITS, 1024):
+        # A number that another finding shows lies where it says; as a ball it would be a little wider.
+        held = len(program) == 1 and program[0][0] == "ball" and low <= fraction(program[0][1]) <= fraction(program[0][2]) <= high
+        for precision in () if held else (128, PLACE_BITS, 1024):
             with bits(precision):
                 found = run(program, {"": arb(0)})[-1]
                 if found is not None and found.defined and found.jet is not None and found.jet[0].is_finite():
@@ -890,6 +896,28 @@ def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
                 held = low == high and exact is not None and (exact - _exact_of(low)).is_zero()
         proven.append(held)
     return Verdict(proven, all(proven), len(rows))
+
+
+def _truth(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """Whether a condition holds: one row with `passed`, or with `value`."""
+    row = rows[0]
+    told = row.get("passed", row.get("value"))
+    for precision in (128, PLACE_BITS, BITS):
+        with bits(precision):
+            start = exact_place({"number": "0"}) if precision == BITS else arb(0)
+            found = run(certificate["formula"], {"": start})[-1]
+            if found is not None and found.defined and found.truth is not None:
+                held = found.truth is told and len(rows) == 1
+                return Verdict([held] * len(rows), held, 1, faults=[] if held else ["it is the other way round"])
+    return Verdict([False] * len(rows), False, fault="not settled")
+
+
+def _formula(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """A row with a formula."""
+    with bits(BITS):
+        (identity if certificate["claim"] == "identity" else taylor)(certificate)
+    held = len(rows) == 1
+    return Verdict([held] * len(rows), held, 1)
 
 
 def _integral(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
@@ -929,10 +957,20 @@ def _in_several(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verd
     return Verdict(proven, complete, count, faults=faults)
 
 
+def _exactly(rule: Any) -> Any:
+    """A rule that works with exact numbers."""
+
+    def checked(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Any:
+        with bits(BITS):
+            return rule(certificate, rows)
+
+    return checked
+
+
 _SEVERAL: dict[str, Any] = {
-    "system": solutions, "linear system": linear_solution, "lowest of several": lowest_of_several, "highest of several": lowest_of_several,
-    "extremes of several": extremes_of_several, "fit": fitted,
-    "interpolation": through_points,
+    "system": solutions, "linear system": linear_solution, "solutions": _exactly(put_back), "everything": _exactly(everything),
+    "lowest of several": lowest_of_several, "highest of several": lowest_of_several, "extremes of several": extremes_of_several,
+    "fit": fitted, "interpolation": through_points,
 }  # fmt: skip
 
 
@@ -982,7 +1020,7 @@ _RULES: dict[str, Any] = {
     "integral": _integral, "double integral": _integral, "centroid": _centroid, "centroid of points": _centroid_of_points,
     "roots": _roots, "polynomial": _polynomial, "extremes": _extremes,
     "inflections": _inflections, "lowest": _lowest, "highest": _lowest, "spans": _spans,
-    "value": _value,
+    "value": _value, "truth": _truth, "identity": _formula, "taylor": _formula,
 }  # fmt: skip
 
 __all__ = ["Verdict", "verify"]

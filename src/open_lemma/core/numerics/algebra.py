@@ -23,6 +23,7 @@ from ..formula.nodes import Formula, Number, Variable, expanded, substitute, var
 from ..formula.tape import Tape
 from .evidence import Evidence
 from .integrals.no_integral import NoIntegral
+from .proving.covers import Proof
 
 MOST_ORDER = 30
 
@@ -33,9 +34,12 @@ class NoForm(Exception):
 
 @dataclass(frozen=True, slots=True)
 class Form:
+    """A formula that was found. prove: what the verifier says of its row; None where it is the value of a formula, which has its own."""
+
     formula: Formula
     evidence: Evidence
     method: str
+    prove: Callable[[dict[str, Any]], Proof] | None = None
 
 
 def antiderivative(formula: Formula, variable: str, seconds: float = 6.0) -> Form:

@@ -29,7 +29,7 @@ from .evaluate.evaluator import Evaluator
 from .evaluate.forms import form_of as formula_of_request
 from .evaluate.refusals import refusal
 from .findings import FindingDraft, derivative_finding, number_latex, value_finding
-from .proofs import graded_integral, graded_limit, graded_sum, graded_value
+from .proofs import graded_formula, graded_integral, graded_limit, graded_sum, graded_value
 from .search_window import Progress, SearchWindow, digits_of, digits_text, end_of, free_variables, said_end, span_of, variable_of, window_of
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
@@ -53,6 +53,7 @@ def form(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingD
     told = derivative_finding(formula, head)
     told.method = found.method
     told.graded(found.evidence)
+    graded_formula(told, found.prove)
     if request.noun == "integral":
         told.notes.append("any constant may be added")
     if request.noun == "simplification":

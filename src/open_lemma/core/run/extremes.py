@@ -9,6 +9,7 @@ from math import inf, nextafter
 from typing import Any
 
 from ..formula import catalogue as c
+from ..formula.choice import choose
 from ..formula.domain import infinite
 from ..formula.nodes import Apply, Formula, Number, substitute, variables, walk
 from ..language import tree
@@ -131,7 +132,11 @@ def _one_with_conditions(
     marked = [replace(p, overall=p.overall and (1 if p.what == "minimum" else -1) * p.value == best.get(p.what)) for p in places]
     unsettled = [u for p in parts for u in p.unsettled] + region.unsettled
     found = Turns(marked, unsettled, sum(p.boxes for p in parts), [n for p in parts for n in p.notes])
+    # Where the conditions do not hold the function has no value: so its places are proven over the whole window.
+    held = replace(window, formula=choose(whole, window.formula, c.UNDEFINED))
+    found, certificates = graded_turns(request, scope, held, found, _WHAT[request.noun])
     told, value = _told_turns(request, window, found, scope)
+    told.certificates = certificates
     told.notes.append("where " + " and ".join(k.said for k in conditions))
     return told, value
 
@@ -311,6 +316,7 @@ def _lowest_of_turns(request: tree.Request, scope: Evaluator, progress: Progress
         raise refusal("not-searchable", why or f"the {noun} value could not be settled", request)
     assert isinstance(value, FindingValue)
     parts = {n: tuple(p[k] for k in kept) for n, p in value.parts.items()}
+    told.certificates = (lowest_of_turns(request, told.certificates, rows) or []) if told.certificates else []
     told.values = [*rows]
     told.summary = (
         f"The {noun} value is {format_short(rows[0].value)}, at {told.variable} = {', '.join(format_short(r.x) for r in rows[:4])}."
@@ -428,6 +434,8 @@ def several(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findi
     if not scanned and not conditions:
         rows = [_place_row(names, p) for p in found.places]
         found, certificates = graded_several(request, scope, formula, names, ends, wanted, found, rows)
+    elif conditions:
+        found, certificates = _best_under_conditions(request, scope, names, ends, formula, conditions, found)
     places = found.places
     rows = [_place_row(names, p) for p in places]
     evidence: Evidence = weakest(
@@ -445,6 +453,25 @@ def several(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findi
         variables=tuple(names), certificates=certificates,
     )  # fmt: skip
     return told, _several_value(noun, names, places)
+
+
+def _best_under_conditions(
+    request: tree.Request, scope: Evaluator, names: list[str], ends: list[tuple[Formula, Formula]], formula: Formula,
+    conditions: list[Constraint], found: Landscape,
+) -> tuple[Landscape, list[dict[str, Any]]]:  # fmt: skip
+    """The lowest and highest of all places with their proof under conditions; of the others, and that there are no more, there is none."""
+    certificates: list[dict[str, Any]] = []
+    places = []
+    for k, p in enumerate(found.places):
+        proof = None
+        if p.overall and p.evidence == "proven":
+            proof = proof_of_lowest_of_several(
+                request, scope, formula, names, ends, conditions, p.kind == "maximum", [_place_row(names, p)]
+            )
+            certificates += [{**part, "first": k} for part in part_of(proof, 1) if proof.whole]
+        sure = proof is not None and proof.whole
+        places.append(p if sure else replace(p, evidence=weakest([p.evidence, "checked"])))
+    return replace(found, places=places, covered=False), certificates
 
 
 def _overall(

@@ -8,15 +8,16 @@ from __future__ import annotations
 
 import hashlib
 import logging
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
+from ..certificate.record import claims
 from ..certificate.verifier import Verdict
 from ..formula import catalogue as c
 from ..formula.certain import fraction_text
-from ..formula.nodes import Formula
+from ..formula.nodes import Formula, Given
 from ..formula.units import Unit
 from ..language import tree
 from ..numerics.evidence import Evidence, weakest
@@ -43,6 +44,7 @@ from ..numerics.proving.covers import (
     unseen_roots,
 )
 from ..numerics.proving.fits import kept, prove_curve, prove_fit
+from ..numerics.proving.identities import prove_truth
 from ..numerics.proving.several import prove_extremes_of_several, prove_lowest_of_several
 from ..numerics.proving.systems import prove_linear, prove_system
 from ..numerics.roots.infinite_intervals import find_roots_anywhere
@@ -54,10 +56,11 @@ from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_rows
 from .fit_findings import fit_finding
 from .search_window import SearchWindow
-from .values import Scalar, Value
+from .values import FindingValue, Scalar, TruthValue, Value
 
 log = logging.getLogger("open_lemma.proofs")
 UNCONFIRMED = "the verifier did not confirm this"
+NOT_SEEN = "found by rule or by algebra; the verifier did not see it to be equal"
 FAULTS_TOLD = 3  # to the log, of one statement
 COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
 CLOSE = Fraction(1, 2**70)  # of a number that is known exactly, and whose proof is none of that
@@ -162,6 +165,10 @@ def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDra
     """A number as the verifier confirms it, with the certificate. Of lists, texts, and numbers that a list or a long formula gave, there
     is none: these are exact as they stand."""
     row = told.values[0] if len(told.values) == 1 else None
+    if isinstance(value, TruthValue):
+        return graded_truth(told, value, statement)
+    if isinstance(value, FindingValue):
+        return _graded_places(told, value)
     if not (isinstance(value, Scalar) and value.proven and isinstance(row, ValueRow) and row.interval is not None):
         return told
     proof = prove_value(value.formula, row.as_record())
@@ -176,6 +183,59 @@ def graded_value(told: FindingDraft, value: Value, statement: str) -> FindingDra
     elif proof.refused:
         _log(statement, "value", proof)
         told.graded("checked")
+    return told
+
+
+def graded_formula(told: FindingDraft, prove: Callable[[dict[str, Any]], Proof] | None) -> None:
+    """A formula that was found as the verifier confirms it, with the certificate. What it does not see to be equal is checked: identities
+    are not decided by it, so that this is no fault."""
+    if told.evidence != "proven":
+        return
+    proof = None if prove is None else prove(told.values[0].as_record())
+    if proof is not None and proof.whole:
+        told.certificates = part_of(proof, 1)
+    else:
+        told.graded("checked")
+        told.notes.append(NOT_SEEN)
+
+
+def graded_truth(told: FindingDraft, value: TruthValue, statement: str) -> FindingDraft:
+    """Whether a condition holds as the verifier confirms it, with the certificate. Of texts and of gaps there is none."""
+    if not value.proven or value.condition is None:
+        return told
+    proof = prove_truth(value.condition, told.values[0].as_record())
+    if proof.whole:
+        told.certificates = part_of(proof, 1)
+        return told
+    if proof.refused:
+        _log(statement, "condition", proof)
+    told.graded("checked")
+    return told
+
+
+def _graded_places(told: FindingDraft, value: FindingValue) -> FindingDraft:
+    """Numbers of a finding that are shown again: each with the certificate of what it is, or of the interval that the finding shows."""
+    rows: list[Row] = []
+    for k, (row, place) in enumerate(zip(told.values, value.places, strict=True)):
+        proof = None
+        if row.evidence == "proven" and place.interval is not None:
+            proof = prove_value(place.formula or Given(place.value, place.interval), row.as_record())
+            told.certificates += [{**part, "first": k} for part in part_of(proof, 1) if proof.whole]
+        rows.append(replace(row, evidence=_graded(row.evidence or "open", proof is not None and proof.whole)))
+    told.values = rows
+    told.evidence = weakest(row.evidence or "open" for row in rows)
+    return told
+
+
+def held_to_its_proof(told: FindingDraft) -> FindingDraft:
+    """No row of a finding is proven but by a certificate, which only the verifier confirms; of what claims nothing see `claims`."""
+    if told.evidence != "proven" and not any(row.evidence == "proven" for row in told.values):
+        return told
+    shown = {k for part in told.certificates for k in range(part["first"], part["first"] + part["rows"])}
+    bare = [k for k, row in enumerate(told.values) if k not in shown and row.evidence == "proven" and claims(row.shape, row.as_record())]
+    if bare or (told.evidence == "proven" and not told.certificates and not told.values):
+        told.values = [replace(row, evidence="checked") if k in bare else row for k, row in enumerate(told.values)]
+        told.evidence = weakest([told.evidence, "checked"])
     return told
 
 

@@ -10,7 +10,7 @@ from typing import Any
 from ..formula import catalogue as c
 from ..formula.certain import certain_value, enclosure
 from ..formula.domain import clip
-from ..formula.exact import NotExact, from_sympy, is_exactly_zero, polynomial
+from ..formula.exact import NotExact, from_sympy, is_exactly_zero
 from ..formula.forms import form_of, text_of_form
 from ..formula.nodes import Apply, Formula, Number, substitute, variables
 from ..formula.tape import Tape
@@ -20,6 +20,7 @@ from ..language.messages import advise
 from ..language.shapes import is_condition
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.proving.covers import Proof
+from ..numerics.proving.identities import prove_everything, prove_put_back
 from ..numerics.roots.equations import Proposed, propose
 from ..numerics.roots.pieces import Place
 from ..numerics.roots.refine import certain_digits
@@ -89,19 +90,24 @@ class _EquationSolver:
         if proposed.kind == "unknown":
             return self._numeric(proposed.why)
         what = ", ".join(self.unknowns)
+        evidence: Evidence
         if proposed.kind == "none":
-            proof = self._proof(proposed, [])
+            proof: Proof | None = self._proof(proposed, [])
             where = (
                 ""
                 if window is None
                 else f" from {format_short(certain_value(window[0]).value)} to {format_short(certain_value(window[1]).value)}"
             )
-            evidence: Evidence = self._none_evidence(proposed) if proof is None else "proven" if proof.whole else "checked"
+            evidence = "proven" if proof is not None and proof.whole else "checked"
             told, value = self._said([], f"No real solution{where}.", "solved by algebra", True, evidence)
             told.certificates = [] if proof is None else part_of(proof, 0)
             return told, value
         if proposed.kind == "everything":
-            return self._said([], f"Every {what} is a solution.", "solved by algebra", True, "proven")
+            everywhere = prove_everything(self.equations)
+            evidence = "proven" if everywhere.whole else "checked"
+            told, value = self._said([], f"Every {what} is a solution.", "solved by algebra", True, evidence)
+            told.certificates = part_of(everywhere, 0)
+            return told, value
         self.notes.append(
             "say a window, for example " + f"for {self.unknowns[0]} from 0 to 10, to have those that lie in it"
             if len(self.unknowns) == 1
@@ -115,16 +121,11 @@ class _EquationSolver:
     def _proof(self, proposed: Proposed, rows: Sequence[Row]) -> Proof | None:
         """The proof of what algebra proposed; None where there is nothing of the kind: letters are left, or it is no linear system."""
         one = len(self.unknowns) == len(self.equations) == 1
-        if self.parameters or not (one or (proposed.linear and not self.spans and rows)):
+        if self.parameters or not (one or (proposed.linear and not self.spans)):
             return None
         return proof_of_solutions(
             self.request, self.scope, self.equations, self.unknowns, self.spans.get(self.unknowns[0]) if one else None, rows
         )
-
-    def _none_evidence(self, proposed: Proposed) -> Evidence:
-        """That there is none is proven for linear systems and for polynomials; else it rests on the algebra system."""
-        plain = len(self.unknowns) == 1 and polynomial(self.equations[0], self.unknowns[0]) is not None
-        return "proven" if plain or proposed.linear else "checked"
 
     def _said(
         self, rows: Sequence[Row], summary: str, method: str, complete: bool, evidence: Evidence, value: FindingValue | None = None,
@@ -140,6 +141,7 @@ class _EquationSolver:
 
     def _finite(self, proposed: Proposed) -> tuple[FindingDraft, Value] | None:
         rows: list[SolutionRow] = []
+        solved: list[dict[str, Formula]] = []
         places: dict[str, list[FoundPlace]] = {u: [] for u in self.unknowns}
         latex: list[str] = []
         kept = 0
@@ -181,6 +183,7 @@ class _EquationSolver:
                 continue
             said_exactly = exact[self.unknowns[0]] if len(self.unknowns) == 1 else exact
             rows.append(SolutionRow(place=place, exact=said_exactly, interval=interval, evidence=grade))
+            solved.append({u: f for u, f in formulas.items() if f is not None})
             kept += 1
         if not rows:
             return (
@@ -189,14 +192,15 @@ class _EquationSolver:
                 else self._said([], "No real solution.", "solved by algebra", True, "checked")
             )
         proof = self._proof(proposed, rows)
-        if proof is None:
-            others: Evidence = "proven" if proposed.linear else "checked"
-        else:
-            others = "proven" if proof.whole else "checked"
-            rows = [
-                replace(row, evidence="proven" if ok else weakest([row.evidence or "open", "checked"]))
-                for row, ok in zip(rows, proof.verdict.proven, strict=True)
-            ]
+        others: Evidence = "proven" if proof is not None and proof.whole else "checked"
+        if others != "proven":
+            confirmed = prove_put_back(self.equations, self.unknowns, solved, [row.as_record() for row in rows])
+            proof = confirmed if proof is None or sum(confirmed.verdict.proven) > sum(proof.verdict.proven) else proof
+        assert proof is not None
+        rows = [
+            replace(row, evidence="proven" if ok else weakest([row.evidence or "open", "checked"]))
+            for row, ok in zip(rows, proof.verdict.proven, strict=True)
+        ]
         evidence = weakest([*(r.evidence or "open" for r in rows), others])
         if others != "proven":
             self.notes.append("each solution is confirmed; that there are no others rests on the algebra system")
@@ -211,7 +215,7 @@ class _EquationSolver:
         value = FindingValue("solution", first, parts)
         method = "solved by algebra; each solution put back and confirmed"
         told, shown = self._said(rows, summary, method, True, evidence, value, r",\quad ".join(latex[:8]))
-        told.certificates = [] if proof is None else part_of(proof, len(rows))
+        told.certificates = part_of(proof, len(rows))
         return told, shown
 
     def _number_said(self, row: SolutionRow, unknown: str) -> str:

@@ -68,10 +68,14 @@ class TextValue:
 
 @dataclass(frozen=True, slots=True)
 class TruthValue:
-    """True or false, and whether that is proven or rests on floating-point numbers."""
+    """True or false, and whether that is proven or rests on floating-point numbers.
+
+    condition: as a formula, of which it is the truth; None for what is no comparison of numbers.
+    """
 
     truth: bool
     proven: bool
+    condition: Formula | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -98,6 +98,7 @@ class _Integration:
         enclosed = self._enclosed(spans) if plain else None
         estimate = None
         if enclosed is None:
+            self._refuse_simple_poles(spans)
             with suppress(NoIntegral):
                 estimate = self._by_rules(spans)
         known = enclosed or estimate
@@ -291,11 +292,20 @@ class _Integration:
                     if rest.diverges():
                         raise NoIntegral(rest.why)
 
+    def _refuse_simple_poles(self, spans: Sequence[tuple[Formula, Formula, Formula, frozenset[str], frozenset[str]]]) -> None:
+        """Raise NoIntegral at once where a denominator changes its sign at an end of a piece and the numerator is not zero there."""
+        for formula, low, high, at_low, at_high in spans:
+            for end, trouble in ((low, at_low), (high, at_high)):
+                if trouble and "far" not in trouble and _is_simple_pole(formula, self.variable, end):
+                    top, bottom = fraction(formula)
+                    self._refuse_pole(end, (top, 0), (bottom, 1))
+
     def _refuse_pole(self, end: Formula, top: tuple[Formula, int], bottom: tuple[Formula, int]) -> None:
         order = bottom[1] - top[1]
         if order > 0:
             place = f"{end_value(end):.10g}"
-            size = "1/" + (f"|{self.variable} − {place}|" if order == 1 else f"({self.variable} − {place})^{order}")
+            away = f"{self.variable} − {place}" if end_value(end) >= 0 else f"{self.variable} + {place[1:]}"
+            size = "1/" + (f"|{away}|" if order == 1 else f"({away})^{order}")
             raise NoIntegral(
                 f"the integral diverges: at {self.variable} = {place} the function has a pole and grows like {size}; "
                 "the area beside it has no bound"
@@ -355,6 +365,25 @@ def _orders(formula: Formula, variable: str, place: Formula) -> tuple[tuple[Form
     except NoDerivative:
         return None
     return None if first is None or last is None else ((top, first[0]), (bottom, last[0]))
+
+
+def _is_simple_pole(formula: Formula, variable: str, place: Formula) -> bool:
+    """Whether next to a place the denominator goes through zero with a slope and the numerator stays away from it."""
+    top, bottom = fraction(formula)
+    try:
+        with precision(_BITS):
+            ball = enclosure(Tape([place], []), _BITS)
+            if ball is None or not ball.is_finite():
+                return False
+            step = max(abs(ball).upper(), arb(1)) * arb(2) ** -60
+            wide = (ball - step).union(ball + step)
+            ends = [enclosure(Tape([bottom], [variable]), _BITS, x) for x in (wide.lower(), wide.upper())]
+            slope = enclosure(Tape([derivative(bottom, variable)], [variable]), _BITS, wide)
+            above = enclosure(Tape([top], [variable]), _BITS, wide)
+    except (NoBall, NoDerivative):
+        return False
+    known = [v for v in (*ends, slope, above) if v is not None and v.is_finite() and not v.contains(0)]
+    return len(known) == 4 and bool(known[0] * known[1] < 0)
 
 
 class Rest:

@@ -349,7 +349,8 @@ class Proof:
         return self.verdict.complete and all(self.verdict.proven)
 
 
-def _proof(build: Callable[[], Json], rows: list[Json]) -> Proof:
+def proof_by(build: Callable[[], Json], rows: list[Json]) -> Proof:
+    """The certificate that is built, and what the verifier says of it."""
     try:
         certificate = build()
     except NoCertificate as reason:
@@ -431,7 +432,7 @@ def prove_roots(formula: Formula, variable: str, low: Formula, high: Formula, fo
             return claim
         return _cover(ROOTS, formula, variable, low, high, spots, len(rows), unsettled=found.unsettled)
 
-    return _proof(build, rows[: len(found.roots)])
+    return proof_by(build, rows[: len(found.roots)])
 
 
 def unseen_roots(formula: Formula, variable: str, proof: Proof) -> list[Root]:
@@ -479,7 +480,7 @@ def prove_turns(
         found = _cover(EXTREMES, formula, variable, low, high, spots, len(rows), unsettled=unsettled)
         return {**found, "kinds": sorted(kinds), **({"inner": True} if inner else {})}
 
-    return _proof(build, rows)
+    return proof_by(build, rows)
 
 
 def prove_inflections(formula: Formula, variable: str, low: Formula, high: Formula, found: Turns, rows: list[Json]) -> Proof:
@@ -491,7 +492,7 @@ def prove_inflections(formula: Formula, variable: str, low: Formula, high: Formu
         spots += [place_spot(p) for p in found.others]
         return _cover(INFLECTIONS, formula, variable, low, high, spots, len(rows), unsettled=unsettled)
 
-    return _proof(build, rows)
+    return proof_by(build, rows)
 
 
 def _turn_spot(turn: Extremum, ball: Any) -> Spot:
@@ -516,7 +517,7 @@ def prove_lowest(formula: Formula, variable: str, low: Formula, high: Formula, h
         style, height = HIGHEST if highest else LOWEST, from_fraction(*level.as_integer_ratio())
         return _cover(style, formula, variable, low, high, spots, len(rows), height)
 
-    return _proof(build, rows)
+    return proof_by(build, rows)
 
 
 def _finite(interval: Sequence[str]) -> bool:
@@ -532,22 +533,24 @@ def _between(interval: Sequence[str]) -> Spot:
 def prove_spans(condition: Formula, variable: str, low: Formula, high: Formula, places: Iterable[Place], rows: list[Json]) -> Proof:
     """A certificate of where a condition on one variable holds."""
     spots = [place_spot(p) for p in places if abs(p.x) != float("inf")]
-    return _proof(lambda: _cover(SPANS, condition, variable, low, high, spots, len(rows)), rows)
+    return proof_by(lambda: _cover(SPANS, condition, variable, low, high, spots, len(rows)), rows)
 
 
 def prove_value(formula: Formula, row: Json) -> Proof:
     """A certificate of the value of a formula without variables."""
 
-    def build() -> Json:
-        try:
-            program = program_of(formula)
-        except NotPlain as reason:
-            raise NoCertificate(f"it rests on {reason}") from None
-        if len(program) > MOST_STEPS_OF_VALUE:
-            raise NoCertificate("the formula is too long")
-        return {"claim": "value", "formulas": [program]}
+    return proof_by(lambda: {"claim": "value", "formulas": [short_program(formula)]}, [row])
 
-    return _proof(build, [row])
+
+def short_program(formula: Formula) -> list[Any]:
+    """The program of a formula of an ordinary length. Raises NoCertificate."""
+    try:
+        program = program_of(formula)
+    except NotPlain as reason:
+        raise NoCertificate(f"it rests on {reason}") from None
+    if len(program) > MOST_STEPS_OF_VALUE:
+        raise NoCertificate("the formula is too long")
+    return program
 
 
 __all__ = [
@@ -565,4 +568,6 @@ __all__ = [
     "prove_spans",
     "prove_turns",
     "prove_value",
+    "proof_by",
+    "short_program",
 ]

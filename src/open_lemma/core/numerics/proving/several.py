@@ -10,14 +10,13 @@ from typing import Any
 import numpy as np
 from scipy import optimize
 
-from ...certificate.cover import PLACE_BITS, Unproven, fraction
+from ...certificate.cover import Unproven, fraction
 from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
 from ...certificate.parts import Part, hull_of, side_of, window_of, within
 from ...certificate.program import NotPlain, program_of
 from ...certificate.several import BoxFace, Conditions, Gradient, SlopeField, level_of
 from ...certificate.verifier import Verdict
-from ...formula.ball import from_fraction, precision
 from ...formula.calculus import NoDerivative, derivative
 from ...formula.nodes import Formula
 from ...formula.tape import Tape
@@ -41,12 +40,10 @@ def prove_lowest_of_several(
     """A certificate that no value of a box, where the conditions hold, lies below (above) the intervals of the rows."""
     try:
         said = _said(formula, names, ends, "highest of several" if highest else "lowest of several")
-        if any(c.equation for c in conditions):
-            raise NoCertificate("a condition is an equation")
         window, sign = window_of(said["window"]), -1 if highest else 1
         places = [[_inside(fraction(row[n]), w) for n, w in zip(names, window, strict=True)] for row in rows]
         multipliers = _multipliers(formula, names, conditions, window, places[0], sign) if conditions else []
-        words = ["<" if c.strict else "<=" for c in conditions]
+        words = ["=" if c.equation else "<" if c.strict else "<=" for c in conditions]
         said["conditions"] = [[_program(c.formula), w, str(m)] for c, w, m in zip(conditions, words, multipliers, strict=True)]
         limits = Conditions(said["conditions"], list(names))
         said["places"] = [[str(v) for v in _allowed(place, window, limits)] for place in places]
@@ -73,7 +70,12 @@ def _multipliers(
     found = [Fraction(0)] * len(conditions)
     if active and free and all(np.isfinite(s).all() for s in slopes):
         normals = np.array([[slopes[k + 1][j] for k in active] for j in free])
-        weights, _ = optimize.nnls(normals, -sign * slopes[0][free])
+        # An equation holds back to either side: it stands there with both of its normals.
+        turned = [j for j, k in enumerate(active) if conditions[k].equation]
+        weights, _ = optimize.nnls(np.hstack([normals, -normals[:, turned]]), -sign * slopes[0][free])
+        for place_of_turned, j in enumerate(turned):
+            weights[j] -= weights[len(active) + place_of_turned]
+        weights = weights[: len(active)]
         for k, weight in zip(active, weights, strict=True):
             exact = Fraction(float(weight))
             plain = exact.limit_denominator(10**4)
@@ -93,9 +95,8 @@ def _allowed(place: list[Fraction], window: Any, limits: Conditions) -> list[Fra
     for step in (Fraction(0), *(Fraction(1, 2**k) for k in (50, 47, 44))):
         for ways in product((0, 1, -1), repeat=len(place)):
             moved = [_inside(x + way * step * max(abs(x), Fraction(1)), w) for x, way, w in zip(place, ways, window, strict=True)]
-            with precision(PLACE_BITS):
-                if limits.met({n: from_fraction(v.numerator, v.denominator) for n, v in zip(limits.names, moved, strict=True)}):
-                    return moved
+            if limits.met(moved):
+                return moved
             if not step:
                 break
     raise NoCertificate("the conditions do not hold exactly at the place")

@@ -26,7 +26,7 @@ def truth(scope: Evaluator, e: tree.Expression) -> TruthValue:
     if isinstance(e, tree.Group):
         return scope.truth(e.inner)
     if isinstance(e, tree.Truth):
-        return TruthValue(e.value, True)
+        return TruthValue(e.value, True, _constant(e.value))
     if isinstance(e, tree.Comparison):
         return compared(scope, e, [scope.value(o) for o in e.operands])
     if isinstance(e, tree.Logical):
@@ -42,7 +42,7 @@ def condition(scope: Evaluator, e: tree.Expression) -> Formula:
     if isinstance(e, tree.Group):
         return scope.condition(e.inner)
     if isinstance(e, tree.Truth):
-        return Apply(c.CONDITIONS["true" if e.value else "false"], ())
+        return _constant(e.value)
     if isinstance(e, tree.Logical):
         parts = [scope.condition(o) for o in e.operands]
         if e.word == "not":
@@ -52,7 +52,7 @@ def condition(scope: Evaluator, e: tree.Expression) -> Formula:
         sides = [scope.formula(o) for o in e.operands]
         return _folded(c.CONDITIONS["and"], [Apply(c.CONDITIONS[s], (sides[k], sides[k + 1])) for k, s in enumerate(e.signs)])
     held = scope.truth(e)
-    return Apply(c.CONDITIONS["true" if held.truth else "false"], ())
+    return _constant(held.truth)
 
 
 COMPARE_BITS = 256
@@ -61,26 +61,42 @@ COMPARE_BITS = 256
 def _logical(scope: Evaluator, e: tree.Logical) -> TruthValue:
     if e.word == "not":
         inner = scope.truth(e.operands[0])
-        return TruthValue(not inner.truth, inner.proven)
+        return _negated(inner)
     decides = e.word == "or"
-    proven = True
+    parts: list[TruthValue] = []
     for operand in e.operands:
         found = scope.truth(operand)
         if found.truth is decides:
             return found
-        proven = proven and found.proven
-    return TruthValue(not decides, proven)
+        parts.append(found)
+    return _all_of(parts, e.word, not decides)
 
 
 def compared(scope: Evaluator, e: tree.Comparison, values: list[Value]) -> TruthValue:
     """Whether a chain of comparisons holds for the values of its operands."""
-    proven = True
+    parts: list[TruthValue] = []
     for place, sign in enumerate(e.signs):
         found = _compared_pair(scope, e, place, sign, values[place], values[place + 1])
         if not found.truth:
             return found
-        proven = proven and found.proven
-    return TruthValue(True, proven)
+        parts.append(found)
+    return _all_of(parts, "and", True)
+
+
+def _constant(held: bool) -> Formula:
+    return Apply(c.CONDITIONS["true" if held else "false"], ())
+
+
+def _negated(value: TruthValue) -> TruthValue:
+    condition = None if value.condition is None else Apply(c.CONDITIONS["not"], (value.condition,))
+    return TruthValue(not value.truth, value.proven, condition)
+
+
+def _all_of(parts: list[TruthValue], word: str, held: bool) -> TruthValue:
+    """What parts joined by `and` or `or` come to, where none of them decides alone."""
+    conditions = [p.condition for p in parts if p.condition is not None]
+    whole = _folded(c.CONDITIONS[word], conditions) if len(conditions) == len(parts) else None
+    return TruthValue(held, all(p.proven for p in parts), whole)
 
 
 def _compared_pair(scope: Evaluator, e: tree.Comparison, place: int, sign: str, left: Value, right: Value) -> TruthValue:
@@ -91,7 +107,8 @@ def _compared_pair(scope: Evaluator, e: tree.Comparison, place: int, sign: str, 
         return TruthValue((left.truth == right.truth) is (sign == "="), left.proven and right.proven)
     if isinstance(left, PointValue) and isinstance(right, PointValue) and len(left.items) == len(right.items):
         parts = [compare(a, b, "=") for a, b in zip(left.items, right.items, strict=True)]
-        return TruthValue(all(p.truth for p in parts) is (sign == "="), all(p.proven for p in parts))
+        same = _all_of(parts, "and", all(p.truth for p in parts))
+        return same if sign == "=" else _negated(same)
     if isinstance(left, Scalar) and isinstance(right, Scalar) and (left.gap or right.gap):
         return TruthValue((left.gap and right.gap) is (sign == "="), True)
     one, other = scope.as_number(left, operands[0]), scope.as_number(right, operands[1])
@@ -145,12 +162,13 @@ def _folded(entry: Any, parts: list[Formula]) -> Formula:
 def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
     """Compare two numbers: exactly where both are exact, else by an enclosure of their difference, else as doubles."""
     holds = _SIGNS[sign]
+    condition = Apply(c.CONDITIONS[sign], (left.formula, right.formula))
     if left.exact is not None and right.exact is not None:
-        return TruthValue(bool(holds(left.exact, right.exact)), True)
+        return TruthValue(bool(holds(left.exact, right.exact)), True, condition)
     difference = c.subtract(left.formula, right.formula)
     ball = enclosure(Tape([difference], []), COMPARE_BITS)
     if ball is not None and ball.is_finite() and not ball.contains(0):
-        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), not rests_on_doubles(difference))
+        return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), not rests_on_doubles(difference), condition)
     if certain_value(difference).exact == 0:
-        return TruthValue(bool(holds(0, 0)), not rests_on_doubles(difference))
-    return TruthValue(bool(holds(left.value, right.value)), False)
+        return TruthValue(bool(holds(0, 0)), not rests_on_doubles(difference), condition)
+    return TruthValue(bool(holds(left.value, right.value)), False, condition)

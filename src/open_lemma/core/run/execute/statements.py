@@ -9,6 +9,7 @@ from ...formula.nodes import Apply
 from ...language import tree
 from ...language.shapes import gives_formula
 from ...language.vocabulary import NOUNS
+from ...numerics.proving.identities import prove_identity
 from ...record.notation import format_short
 from ..comparing import compared_fits
 from ..evaluate.calls import derived
@@ -18,7 +19,7 @@ from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from ..findings import check_finding, reading_tex, reading_text, tell_function, value_finding
 from ..fitted_functions import from_data
-from ..proofs import graded_value
+from ..proofs import graded_formula, graded_truth, graded_value
 from ..search_window import show_digits
 from ..values import FindingValue, Frame, FunctionValue, Scalar, Value
 from .blocks import quick_number
@@ -141,7 +142,11 @@ def _show_one(run: Interpreter, item: tree.Expression, statement: tree.Statement
         tell_finding(run, told, item.noun, statement, None)
     elif isinstance(value, FunctionValue):
         primes = item.order if isinstance(item, tree.Prime) else 0
-        told = tell_function(value, primes, derived(value, primes, item))
+        body = derived(value, primes, item)
+        told = tell_function(value, primes, body)
+        if primes:
+            along = value.parameters[:1] * primes
+            graded_formula(told, lambda row: prove_identity(value.body, along, body, row))
         tell_finding(run, told, "show", statement, None, item)
     else:
         shown = scope.value(item)
@@ -174,7 +179,8 @@ def check(run: Interpreter, check: tree.Check, frame: Frame) -> Any:
     else:
         found = scope.truth(condition)
         said = run.text[condition.start : condition.end]
-    tell_finding(run, check_finding(found, said), "check", check, None)
+    told = graded_truth(check_finding(found, said), found, run.text[check.start : check.end])
+    tell_finding(run, told, "check", check, None)
     run.step(check, frame, {})
     return NOTHING
 

@@ -8,6 +8,7 @@ from ...formula.typeset import name_tex
 from ...language import tree
 from ...record.findings import Finding
 from ..findings import FindingDraft, over_passes
+from ..proofs import held_to_its_proof
 from ..trace import text_of
 from ..values import Scalar, Value, number_value
 from .state import NOTHING
@@ -22,6 +23,7 @@ def tell_finding(
     """A finding with the number of its place; one in a loop or a call is one finding, a row for each pass."""
     if run.hidden or run.quiet:
         return
+    told = held_to_its_proof(told)
     several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None
     place: tree.Node = item if several and item is not None else statement
     number = run.numbers[place.start]
