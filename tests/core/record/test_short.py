@@ -101,7 +101,7 @@ CASES = [
     ("truth", finding(ValueRow(value=True)), r"\text{true}", "true"),
     ("gaps", finding(ValueRow(value=None)), r"\text{gap}", "gap"),
     ("units", finding(ValueRow(value=2, unit="m^(3/2)")), r"2\ \text{m\textasciicircum (3/2)}", "2 m^(3/2)"),
-    ("uncertain ones", finding(ValueRow(value=2, standard_error=0.1), summary="2.00 ± 0.10"), r"\text{2.00 ± 0.10}", "2.00 ± 0.10"),
+    ("uncertain ones", finding(ValueRow(value=2, standard_error=0.1), summary="2.00 ± 0.10"), r"2.00 \pm 0.10", "2.00 ± 0.10"),
     ("lists", finding(ValueRow(value=[1, None, 3])), r"[1,\ \text{gap},\ 3]", "[1, gap, 3]"),
     (
         "long lists",

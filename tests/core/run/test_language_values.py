@@ -65,7 +65,7 @@ MEASURED = [
     ("a = 2 [m]\nshow abs(-a)", "m"),
     ("a = 2 [m]\nb = 3 [m]\nshow max(a, b)", "m"),
     ("a = 2 [m]\nb = 3 [m]\nshow a/b", None),
-    ("a = 2 [m]\nshow exp(a)", None),
+    ("a = 2 [m]\nshow exp(a/(1 [m]))", None),
     ("xs = [1, 2, 3] [m]\nshow mean(xs)", "m"),
     ("xs = [1, 2, 3] [m]\nshow variance(xs)", "m²"),
     ("xs = [1, 2, 3] [m]\nshow xs[2]", "m"),

@@ -2247,11 +2247,17 @@ export interface components {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             of?: number;
             pass?: number;
             passed: boolean;
+            units?: {
+                [key: string]: string;
+            };
         };
         /** CheckText */
         CheckText: {
@@ -2280,6 +2286,9 @@ export interface components {
             };
             chance?: number;
             difference: number | null;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             fit: string;
@@ -2289,6 +2298,9 @@ export interface components {
             pass?: number;
             reduced_chi_square?: number;
             spread: number | null;
+            units?: {
+                [key: string]: string;
+            };
         };
         /** @description Where two curves meet: `value` is the height there. */
         CrossingRow: {
@@ -2300,6 +2312,9 @@ export interface components {
                 [key: string]: string;
             };
             doubt?: string;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
@@ -2313,6 +2328,9 @@ export interface components {
             pass?: number;
             residual: number;
             standard_error?: number;
+            units?: {
+                [key: string]: string;
+            };
             value: number;
             x: number;
         };
@@ -2418,6 +2436,9 @@ export interface components {
             digits?: {
                 [key: string]: string;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
@@ -2431,6 +2452,9 @@ export interface components {
             overall?: boolean;
             pass?: number;
             shape?: string;
+            units?: {
+                [key: string]: string;
+            };
             value: number;
             value_interval: [
                 string,
@@ -2452,11 +2476,17 @@ export interface components {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             family: string;
             of?: number;
             pass?: number;
+            units?: {
+                [key: string]: string;
+            };
         };
         /** @description A figure that is drawn; `reused`: as it was in the run before. */
         FigureEvent: {
@@ -2535,6 +2565,9 @@ export interface components {
             chance?: number;
             correlation?: (number | null)[][];
             degrees_of_freedom: number;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             influence?: components["schemas"]["Influence"];
@@ -2553,6 +2586,9 @@ export interface components {
             starts_agreed: number;
             starts_tried: number;
             steepness: number | null;
+            units?: {
+                [key: string]: string;
+            };
         };
         /**
          * FitsAsked
@@ -2680,12 +2716,18 @@ export interface components {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             latex: string;
             of?: number;
             pass?: number;
             text: string;
+            units?: {
+                [key: string]: string;
+            };
         };
         /** @description A name that ended with its block or call. */
         GoneName: {
@@ -2769,6 +2811,9 @@ export interface components {
                 [key: string]: unknown;
             };
             continuous: number;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             high: number;
@@ -2779,6 +2824,9 @@ export interface components {
             pieces: number;
             points: number;
             smoothing?: number;
+            units?: {
+                [key: string]: string;
+            };
             worth?: number;
         };
         /**
@@ -2814,6 +2862,9 @@ export interface components {
             digits?: {
                 [key: string]: string;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string | string[];
@@ -2830,6 +2881,9 @@ export interface components {
             side?: "left" | "right";
             standard_error?: number;
             unit?: string;
+            units?: {
+                [key: string]: string;
+            };
             value: unknown;
         };
         /**
@@ -2877,6 +2931,9 @@ export interface components {
             digits?: {
                 [key: string]: string;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
@@ -2890,6 +2947,9 @@ export interface components {
             overall?: boolean;
             pass?: number;
             shape?: string;
+            units?: {
+                [key: string]: string;
+            };
             value: number;
             value_interval: [
                 string,
@@ -3135,6 +3195,9 @@ export interface components {
             };
             at_end?: boolean;
             border?: string;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             intervals: {
@@ -3147,6 +3210,9 @@ export interface components {
             of?: number;
             overall?: boolean;
             pass?: number;
+            units?: {
+                [key: string]: string;
+            };
             value?: number;
             value_interval?: [
                 string,
@@ -3280,6 +3346,9 @@ export interface components {
                 [key: string]: string;
             };
             doubt?: string;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
@@ -3293,6 +3362,9 @@ export interface components {
             pass?: number;
             residual: number;
             standard_error?: number;
+            units?: {
+                [key: string]: string;
+            };
             value: number;
             x: number;
         };
@@ -3397,6 +3469,9 @@ export interface components {
                 [key: string]: string;
             };
             doubt?: string;
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string | {
@@ -3418,6 +3493,9 @@ export interface components {
             pass?: number;
             residual?: number;
             standard_error?: number;
+            units?: {
+                [key: string]: string;
+            };
             x_high?: number;
         };
         /**
@@ -3440,6 +3518,9 @@ export interface components {
             digits?: {
                 [key: string]: string | null;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             high: number | null;
@@ -3460,17 +3541,26 @@ export interface components {
             ];
             of?: number;
             pass?: number;
+            units?: {
+                [key: string]: string;
+            };
         };
         /** @description A span throughout which a formula is zero. */
         StretchRow: {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             kind: string;
             of?: number;
             pass?: number;
+            units?: {
+                [key: string]: string;
+            };
             value: number;
             x: number;
             x_high: number;
@@ -3480,6 +3570,9 @@ export interface components {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             high: number[];
@@ -3488,6 +3581,9 @@ export interface components {
             of?: number;
             pass?: number;
             points: number;
+            units?: {
+                [key: string]: string;
+            };
         };
         /**
          * TableCompared
@@ -3584,10 +3680,16 @@ export interface components {
             at?: {
                 [key: string]: unknown;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             of?: number;
             pass?: number;
+            units?: {
+                [key: string]: string;
+            };
         };
         /**
          * TableRows
@@ -3708,6 +3810,9 @@ export interface components {
             digits?: {
                 [key: string]: string;
             };
+            errors?: {
+                [key: string]: number;
+            };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string | string[];
@@ -3720,6 +3825,9 @@ export interface components {
             pass?: number;
             standard_error?: number;
             unit?: string;
+            units?: {
+                [key: string]: string;
+            };
             value: unknown;
         };
         /**

@@ -72,6 +72,18 @@
     const mixed = $derived(places.some((v) => v.evidence !== finding.evidence))
     const kinds = $derived(places.some((v) => kind(v)))
 
+    const placeName = $derived(shape === 'solutions' ? (finding.variables?.[0] ?? 'x') : 'x')
+    const uncertain = $derived(places.some((v) => v.errors))
+    /** ` / s` behind the head of a column whose numbers are in seconds. */
+    const inUnit = (name: string): string => {
+        const unit = places.find((v) => v.units?.[name])?.units?.[name]
+        return unit ? ` / ${unit}` : ''
+    }
+    const errorTex = (row: (typeof places)[number], name: string): string => {
+        const error = row.errors?.[name]
+        return error === undefined ? '' : numberTex(error, 2)
+    }
+
     function kind(value: (typeof places)[number]): string {
         const times = value.multiplicity && value.multiplicity > 1 ? `${value.multiplicity}-fold` : ''
         const shape = value.shape && !['turn', 'end'].includes(value.shape) ? value.shape : ''
@@ -156,8 +168,10 @@
             <table class="text-left">
                 <thead class="text-ink-faint text-[12px]">
                     <tr>
-                        <th></th><th>place</th>
-                        {#if heights}<th>value</th>{/if}
+                        <th></th><th>place{inUnit(placeName)}</th>
+                        {#if uncertain}<th>standard uncertainty</th>{/if}
+                        {#if heights}<th>value{inUnit('value')}</th>{/if}
+                        {#if heights && uncertain}<th>standard uncertainty</th>{/if}
                         <th>proven to lie in</th>
                         {#if kinds}<th>kind</th>{/if}
                         {#if mixed}<th>evidence</th>{/if}
@@ -168,7 +182,9 @@
                         <tr>
                             <td><Maths tex={`${finding.variable_latex ?? 'x'}_{${i + 1}}`} /></td>
                             <td><Maths tex={numberTex(placeOf(place), 16)} /></td>
+                            {#if uncertain}<td><Maths tex={errorTex(place, placeName)} /></td>{/if}
                             {#if heights}<td><Maths tex={numberTex(Number(place.value), 12)} /></td>{/if}
+                            {#if heights && uncertain}<td><Maths tex={errorTex(place, 'value')} /></td>{/if}
                             <td class="digits"
                                 >{place.interval && place.evidence === 'proven'
                                     ? intervalText(place.interval)

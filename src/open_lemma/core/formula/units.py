@@ -1,7 +1,7 @@
-"""Units of measure: kept with a value, combined by products and powers, never mixed up in sums.
+"""Units of measure: products of powers of symbols, with the dimension and the size of each.
 
-A unit is a product of powers of symbols as they were typed; nothing is converted (`m` and `mm` are two units). What the
-symbols mean is the student's affair; the rules are those of quantity calculus (ISO 80000-1:2009, section 7.1).
+Sizes are exact: quotients of whole numbers, for angles times pi. What a symbol means is asked of the package pint; a symbol that it does
+not know (`trout`) is a dimension of its own. The rules are those of quantity calculus (ISO 80000-1:2009, section 7.1).
 """
 
 from __future__ import annotations
@@ -9,11 +9,11 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 from fractions import Fraction
+from functools import lru_cache
+from typing import Any
 
-from .exact import rational
-from .nodes import Apply, Formula, Given, Named, Number, Variable
-
-_FACTOR = re.compile(r"\s*([^\W\d_]+|[%°‰](?:[A-Z])?)\s*(?:\^\s*\(?\s*([+-]?\d+(?:/\d+)?)\s*\)?|([⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+)|([+-]?\d+))?")
+_SYMBOL = re.compile(r"[^\W\d_]+|[%°‰](?:[A-Z])?|[′″]")
+_POWER = re.compile(r"\s*(?:\^\s*\(?\s*([+-]?\d+(?:/\d+)?)\s*\)?|([⁻⁺]?[⁰¹²³⁴⁵⁶⁷⁸⁹]+)|([+-]?\d+))")
 _DIGITS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
 _RAISED = str.maketrans("0123456789-", "⁰¹²³⁴⁵⁶⁷⁸⁹⁻")
 
@@ -23,7 +23,76 @@ class BadUnit(ValueError):
 
 
 class MixedUnits(ValueError):
-    """Two units meet where they must be the same, or a unit where none has a meaning."""
+    """Two units meet that are not alike, or a unit where none has a meaning. fix: what to write instead."""
+
+    def __init__(self, text: str, fix: str = "give both the same unit, or divide the unit away") -> None:
+        super().__init__(text)
+        self.fix = fix
+
+
+Dimension = tuple[tuple[str, Fraction], ...]  # base dimensions with their powers, in the order of their names
+
+
+@dataclass(frozen=True, slots=True)
+class Symbol:
+    """What a symbol means: its dimension, its size in base units as size * pi^turns, where its zero lies, whether it is an angle."""
+
+    dimension: Dimension
+    size: Fraction
+    turns: int = 0
+    zero: Fraction = Fraction(0)
+    angle: bool = False
+
+
+_TEMPERATURES = {
+    "°C": (Fraction(1), Fraction(27315, 100)), "degC": (Fraction(1), Fraction(27315, 100)), "℃": (Fraction(1), Fraction(27315, 100)),
+    "°F": (Fraction(5, 9), Fraction(45967, 180)), "degF": (Fraction(5, 9), Fraction(45967, 180)),
+}  # fmt: skip
+# Signs that print uses and the package does not know, by names that it knows.
+_PRINTED = {
+    "%": "percent",
+    "‰": "permille",
+    "°": "degree",
+    "′": "arcminute",
+    "″": "arcsecond",
+    "rev": "turn",
+    "Torr": "torr",
+    "min": "minute",
+}
+_NO_DIMENSION = frozenset(["radian", "count"])
+
+
+@lru_cache(1)
+def _registry() -> Any:
+    import pint
+
+    return pint.UnitRegistry(non_int_type=Fraction)
+
+
+@lru_cache(512)
+def symbol_of(text: str) -> Symbol:
+    """What a symbol means; one that nobody knows is a dimension of its own."""
+    own = Symbol(((text, Fraction(1)),), Fraction(1))
+    if text in _TEMPERATURES:
+        size, zero = _TEMPERATURES[text]
+        return Symbol((("kelvin", Fraction(1)),), size, 0, zero)
+    import pint
+
+    registry = _registry()
+    try:
+        found = registry.Quantity(1, registry.parse_units(_PRINTED.get(text, text))).to_root_units()
+        size, units = Fraction(found.magnitude), dict(found._units)
+    except (pint.errors.PintError, AssertionError, TypeError, ValueError, AttributeError):
+        return own
+    turns = 0
+    if "radian" in units:
+        # The package's pi is a long quotient, and sizes of angles are whole quotients of it.
+        by_pi = size / Fraction(registry.Quantity(1, registry.pi).to_root_units().magnitude)
+        size, turns = (by_pi, 1) if by_pi.denominator < 10**9 else (size, 0)
+    dimension = tuple(sorted((name, Fraction(power)) for name, power in units.items() if name not in _NO_DIMENSION))
+    if any(power.denominator != 1 for _, power in dimension):
+        return own
+    return Symbol(dimension, size, turns, angle="radian" in units)
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +107,48 @@ class Unit:
 
     def same(self, other: Unit) -> bool:
         return dict(self.powers) == dict(other.powers)
+
+    @property
+    def dimension(self) -> Dimension:
+        found: dict[str, Fraction] = {}
+        for symbol, power in self.powers:
+            for name, times in symbol_of(symbol).dimension:
+                found[name] = found.get(name, Fraction(0)) + power * times
+        return tuple(sorted((n, p) for n, p in found.items() if p))
+
+    @property
+    def like_a_number(self) -> bool:
+        """Whether it has no dimension: a plain number, a percentage, an angle."""
+        return not self.dimension
+
+    @property
+    def zero(self) -> Fraction:
+        """Where its zero lies in base units: of temperatures in °C and °F that stand alone."""
+        return symbol_of(self.powers[0][0]).zero if len(self.powers) == 1 and self.powers[0][1] == 1 else Fraction(0)
+
+    def stepped(self, alone: bool = False) -> Unit:
+        """With K in the place of degrees Celsius, which beside other units are those of a difference.
+
+        alone: also where they stand alone
+        """
+        if not alone and self.zero:
+            return self
+        return Unit(tuple(("K" if symbol_of(s).zero and symbol_of(s).size == 1 else s, p) for s, p in self.powers))
+
+    def like(self, other: Unit) -> bool:
+        return self.dimension == other.dimension
+
+    def size(self) -> tuple[Fraction, int] | None:
+        """In base units: a quotient, and the power of pi that it is multiplied by. None where a root leaves no quotient."""
+        size, turns = Fraction(1), Fraction(0)
+        for name, power in self.powers:
+            symbol = symbol_of(name)
+            if power.denominator == 1:
+                size *= symbol.size**power.numerator
+            elif symbol.size != 1:
+                return None
+            turns += symbol.turns * power
+        return (size, int(turns)) if turns.denominator == 1 else None
 
     def times(self, other: Unit, sign: int = 1) -> Unit:
         """The product of two units, or with sign -1 their quotient."""
@@ -65,110 +176,49 @@ NONE = Unit(())
 
 
 def parse_unit(text: str) -> Unit:
-    """`m/s^2`, `m s⁻²`, `m*s^-2`, `kg m^2`: powers, products and quotients of symbols. Raises BadUnit."""
-    found: Unit = NONE
-    sign, place, text = 1, 0, text.strip()
-    if text in ("", "1"):
+    """`m/s^2`, `m s⁻²`, `m*s^-2`, `J/(mol K)`: powers, products and quotients of symbols. Raises BadUnit."""
+    whole = text.strip()
+    if whole in ("", "1"):
         return NONE
-    if text.startswith("1/"):
-        sign, place = -1, 2
-    while place < len(text):
-        match = _FACTOR.match(text, place)
-        if match is None or match.end() == place:
-            raise BadUnit(f"'{text[place:].strip()[:8]}' is no unit symbol")
-        symbol, caret, raised, glued = match.groups()
-        power = Fraction(caret or (raised.translate(_DIGITS) if raised else None) or glued or 1)
-        found = found.times(Unit(((symbol, power),)), sign)
-        place = match.end()
+    found, place = _product(whole, 0)
+    if place < len(whole):
+        raise BadUnit(f"'{whole[place:].strip()[:8]}' is no unit symbol")
+    return found
+
+
+def _product(text: str, place: int) -> tuple[Unit, int]:
+    """Factors up to the end or a closing bracket. After a solidus only the next factor is below it, as `m/s/s` says."""
+    found, sign = NONE, 1
+    if text.startswith("1/", place):
+        sign, place = -1, place + 2
+    while True:
+        factor, place = _factor(text, place)
+        found = found.times(factor, sign)
         rest = text[place:].lstrip()
-        if rest in ("/", "*", "·", "."):
-            raise BadUnit(f"'{text}' ends with a sign")
-        # After a solidus only the next factor is below it, as `m/s/s` says; a product below it takes brackets or powers.
-        sign = 1
-        if rest.startswith("/"):
-            sign = -1
-            place = len(text) - len(rest) + 1
-        elif rest[:1] in ("*", "·", "."):
-            place = len(text) - len(rest) + 1
-        elif rest:
-            place = len(text) - len(rest)
-    return found
+        place = len(text) - len(rest)
+        if not rest or rest[0] == ")":
+            return found, place
+        sign = -1 if rest[0] == "/" else 1
+        if rest[0] in "/*·.":
+            place += 1
+            if not text[place:].strip():
+                raise BadUnit(f"'{text}' ends with a sign")
 
 
-_KEEP = frozenset(["neg", "abs", "floor", "ceil", "round"])
-_ALIKE = frozenset(["+", "-", "min", "max", "mod"])
-
-
-def unit_of(formula: Formula) -> Unit | None:
-    """The unit of a formula's value; None where no unit is said anywhere in it. A plain number fits to any unit in a sum.
-
-    Raises MixedUnits with the two units at fault.
-    """
-    return _unit(formula, {})
-
-
-def _unit(formula: Formula, done: dict[int, tuple[Formula, Unit | None]]) -> Unit | None:
-    kept = done.get(id(formula))
-    if kept is None:
-        kept = done[id(formula)] = (formula, _found(formula, done))
-    return kept[1]
-
-
-def _found(formula: Formula, done: dict[int, tuple[Formula, Unit | None]]) -> Unit | None:
-    if isinstance(formula, Number | Variable):
-        return None
-    if isinstance(formula, Given):
-        return formula.unit
-    if isinstance(formula, Named):
-        return formula.unit if formula.unit is not None else _unit(formula.body, done)
-    assert isinstance(formula, Apply)
-    name = formula.entry.name
-    if name == "choose":
-        return _alike([_unit(a, done) for a in formula.arguments[1:]], "a choice")
-    if name in ("within", "from data"):
-        return _unit(formula.arguments[0], done)
-    units = [_unit(a, done) for a in formula.arguments]
-    if all(u is None for u in units):
-        return None
-    if name in _KEEP:
-        return units[0]
-    if name in _ALIKE:
-        return _alike(units, {"+": "a sum", "-": "a difference"}.get(name, name))
-    if name == "*":
-        return (units[0] or NONE).times(units[1] or NONE)
-    if name == "/":
-        return (units[0] or NONE).times(units[1] or NONE, -1)
-    if name == "^":
-        return _raised(formula, units)
-    if name == "sqrt":
-        return None if units[0] is None else units[0].power(Fraction(1, 2))
-    if name == "cbrt":
-        return None if units[0] is None else units[0].power(Fraction(1, 3))
-    if formula.entry.category == "condition":
-        _alike(units, "a comparison")
-    # Of other functions only a plain number has a value; a unit that is left out there is left out knowingly: `exp(-t/2)`.
-    return None
-
-
-def _raised(formula: Apply, units: list[Unit | None]) -> Unit | None:
-    if units[1] is not None and not units[1].plain:
-        raise MixedUnits(f"an exponent has no unit, and this one has [{units[1]}]")
-    if units[0] is None:
-        return None
-    exponent = rational(formula.arguments[1])
-    return None if exponent is None else units[0].power(exponent)
-
-
-def _alike(units: list[Unit | None], where: str) -> Unit | None:
-    found: Unit | None = None
-    for unit in units:
-        if unit is None:
-            continue
-        if found is not None and not found.same(unit):
-            raise MixedUnits(
-                f"[{found}] and [{unit}] meet in {where}"
-                if found.plain is unit.plain
-                else f"a value in [{found if unit.plain else unit}] and one without a unit meet in {where}"
-            )
-        found = unit
-    return found
+def _factor(text: str, place: int) -> tuple[Unit, int]:
+    place += len(text[place:]) - len(text[place:].lstrip())
+    if text[place : place + 1] == "(":
+        inner, place = _product(text, place + 1)
+        if text[place : place + 1] != ")":
+            raise BadUnit(f"a bracket of '{text}' is not closed")
+        place += 1
+    else:
+        match = _SYMBOL.match(text, place)
+        if match is None:
+            raise BadUnit(f"'{text[place:].strip()[:8]}' is no unit symbol")
+        inner, place = Unit(((match[0], Fraction(1)),)), match.end()
+    power = _POWER.match(text, place)
+    if power is None:
+        return inner, place
+    caret, raised, glued = power.groups()
+    return inner.power(Fraction(caret or (raised.translate(_DIGITS) if raised else None) or glued)), power.end()

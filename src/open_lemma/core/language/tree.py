@@ -159,6 +159,14 @@ class Quantity(Expression):
     unit: str
 
 
+@dataclass(frozen=True, slots=True)
+class Uncertain(Expression):
+    """A value with its standard uncertainty: `2.50 ± 0.05`."""
+
+    value: Expression
+    error: Expression
+
+
 # ---------------------------------------------------------------- requests
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import re
 from decimal import Decimal
 from typing import Protocol
@@ -29,6 +30,7 @@ class Notation(Protocol):
     def joined(self, word: str) -> str: ...
     def indexed(self, name: str, index: int) -> str: ...
     def unit(self, text: str) -> str: ...
+    def uncertain(self, value: float, error: float) -> str: ...
 
 
 def format_short(value: float, digits: int = 10) -> str:
@@ -38,6 +40,22 @@ def format_short(value: float, digits: int = 10) -> str:
         mantissa, exponent = text.split("e")
         text = f"{mantissa}×10^{int(exponent)}"
     return text.replace("-", "−")
+
+
+def plus_minus(value: float, error: float) -> str:
+    """A value with its standard uncertainty, both to the second digit of the latter (JCGM 100:2008, 7.2.6)."""
+    if not math.isfinite(error) or error <= 0:
+        return format_short(value, 10)
+    error = float(f"{error:.1e}")  # 0.0996 is 0.10, to its second digit
+    places = 1 - math.floor(math.log10(error))
+    rounded = round(error, places)
+    if not 1e-4 <= abs(value) < 1e7 and value != 0:
+        power = math.floor(math.log10(abs(value)))
+        scale = 10.0**power
+        inner = max(places + power, 0)
+        return f"({value / scale:.{inner}f} ± {rounded / scale:.{inner}f})·10^{power}".replace("-", "−")
+    shown = max(places, 0)
+    return f"{round(value, places):.{shown}f} ± {rounded:.{shown}f}".replace("-", "−")
 
 
 def format_number(value: float, digits: int = 10) -> str:
@@ -93,6 +111,10 @@ class _Latex:
     def unit(self, text: str) -> str:
         return rf"\ \text{{{_escaped(text)}}}"
 
+    def uncertain(self, value: float, error: float) -> str:
+        text = plus_minus(value, error).replace("−", "-").replace("±", r"\pm")
+        return re.sub(r"·10\^(-?\d+)", r"\\times 10^{\1}", text)
+
 
 class _Words:
     between = ", "
@@ -120,6 +142,9 @@ class _Words:
 
     def unit(self, text: str) -> str:
         return f" {text}"
+
+    def uncertain(self, value: float, error: float) -> str:
+        return plus_minus(value, error)
 
 
 _LOW = str.maketrans("0123456789", "₀₁₂₃₄₅₆₇₈₉")

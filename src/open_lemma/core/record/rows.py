@@ -24,6 +24,7 @@ class Row:
     """What a row of any shape may have.
 
     of    which function of a list, from 1, where a list stands in the place of the function
+    units of the fields that have one, by their names; `errors`: standard uncertainties of those that rest on uncertain numbers
     pass  which pass of the loops, from 1, and `at`: where these were
     """
 
@@ -31,6 +32,8 @@ class Row:
 
     evidence: Evidence | None = None
     of: int | None = None
+    units: dict[str, str] | None = None
+    errors: dict[str, float] | None = None
     number_of_pass: int | None = named("pass")
     at: dict[str, Json] | None = None
 

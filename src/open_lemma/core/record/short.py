@@ -68,9 +68,12 @@ def _value(finding: Finding, n: Notation) -> str:
     if len(rows) > 1:
         numbers = [row.value if isinstance(row, ValueRow) else None for row in rows]
         return _listed(numbers, len(rows), n) if first.standard_error is None else ""
-    if first.standard_error is not None:
-        return n.words(finding.summary)
     value, unit = first.value, n.unit(first.unit) if first.unit else ""
+    if first.standard_error is not None and value is None:
+        return n.words(finding.summary)
+    if first.standard_error and isinstance(value, float | int):
+        said = n.uncertain(value, first.standard_error)
+        return f"({said}){unit}" if unit and not said.startswith("(") else said + unit
     if value is None:
         return n.words("gap")
     if isinstance(value, bool):
@@ -113,14 +116,14 @@ def _spans(finding: Finding, n: Notation) -> str:
 def _lowest(finding: Finding, n: Notation) -> str:
     first = finding.values[0]
     assert isinstance(first, ExtremumRow)
-    return f"{n.number(first.value, 12)}{n.joined('at')}{_places(finding, n)}"
+    return f"{_number(first, 'value', 12, n)}{n.joined('at')}{_places(finding, n)}"
 
 
 def _extrema(finding: Finding, n: Notation) -> str:
     first = finding.values[0]
     assert isinstance(first, ExtremumRow)
     if len(finding.values) == 1 and first.what != "inflection":
-        return f"{_places(finding, n)},{n.joined('value')}{n.number(first.value, 10)}"
+        return f"{_places(finding, n)},{n.joined('value')}{_number(first, 'value', 10, n)}"
     return _places(finding, n)
 
 
@@ -141,10 +144,33 @@ def _places(finding: Finding, n: Notation) -> str:
     return n.between.join(shown)
 
 
+def _unit(row: Row, field: str, n: Notation) -> str:
+    """The unit of a field of a row."""
+    return n.unit(row.units[field]) if row.units is not None and field in row.units else ""
+
+
+def _number(row: Row, field: str, digits: int, n: Notation) -> str:
+    """A number of a row: rounded by its uncertainty where it has one, with its unit where it has one."""
+    placed = isinstance(row, SolutionRow | PlaceRow) and field in row.place
+    value: Any = row.place[field] if placed else getattr(row, field)  # type: ignore[attr-defined]
+    unit, error = _unit(row, field, n), (row.errors or {}).get(field)
+    if error is None:
+        return n.number(value, digits) + unit
+    said = n.uncertain(value, error)
+    return f"({said}){unit}" if unit and not said.startswith("(") else said + unit
+
+
 def _place(row: Any, digits: int, n: Notation) -> str:
-    x = next(iter(row.place.values())) if isinstance(row, SolutionRow) else row.x
+    name = next(iter(row.place)) if isinstance(row, SolutionRow) else "x"
+    x = row.place[name] if isinstance(row, SolutionRow) else row.x
     if not isinstance(x, float | int):
         return str(x)
+    if row.errors and name in row.errors:
+        return _number(row, name, digits, n)
+    return _plain_place(row, x, digits, n) + _unit(row, name, n)
+
+
+def _plain_place(row: Any, x: float, digits: int, n: Notation) -> str:
     high = getattr(row, "x_high", None)
     if high is not None:
         return f"{n.number(x, 6)} {n.more.strip().removesuffix(chr(92))} {n.number(high, 6)}"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any, Literal
@@ -13,8 +14,10 @@ from ..formula.domain import end_value, stated_domain
 from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
 from ..formula.nodes import Formula, Number, variables
+from ..formula.quantities import converted
 from ..formula.typeset import name_tex, tex
 from ..language import tree
+from ..language.messages import advise
 from ..language.shapes import gives_formula
 from ..numerics.evidence import weakest
 from ..numerics.integrals.integrals import Integral, NoIntegral, double_integral, integral_of
@@ -128,7 +131,7 @@ def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Valu
     assert inner.low is not None
     assert inner.high is not None
     below, above = within.formula(inner.low), within.formula(inner.high)
-    formula = scope.within(outer.name, inner.name).formula(request.subjects[0])
+    formula = scope.within(outer.name, inner.name).subject(request.subjects[0])
     try:
         found = double_integral(formula, (outer.name, low, high), (inner.name, below, above))
     except (NoIntegral, NotSearchable) as reason:
@@ -186,7 +189,7 @@ def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findin
     def speed(s: Evaluator) -> Formula:
         variable = next(iter(s.variables))
         try:
-            slopes = [derivative(s.formula(p), variable) for p in parts]
+            slopes = [derivative(f, variable) for f in _on_one_scale(s, parts, variable)]
         except NoDerivative as missing:
             raise refusal("no-derivative", f"there is no derivative by rule of {missing}", subject) from None
         total: Formula = Number(Fraction(1 if len(slopes) == 1 else 0))
@@ -194,9 +197,27 @@ def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findin
             total = c.add(total, c.power(slope, Number(Fraction(2))))
         return c.call("sqrt", total)
 
-    window = window_of(request, speed, scope, "length")
+    window = window_of(request, speed, scope, "length", ready=True)
     found = _integrated(request, window.formula, window.variable, window, scope)
     return _told(request, scope, found, window, "length of the curve")
+
+
+def _on_one_scale(scope: Evaluator, parts: Sequence[tree.Expression], variable: str) -> list[Formula]:
+    """Coordinates in one unit: a length is one only where the axes agree. Raises Refused."""
+    found = [scope.subject(p) for p in parts]
+    units = scope.heights[-len(parts) :] if scope.heights else []
+    across = [scope.variable_units.get(variable)] if len(parts) == 1 else units[:1]
+    first = next((u for u in [*across, *units] if u is not None), None)
+    if first is None:
+        return found
+    placed = []
+    for part, formula, unit in zip(parts, found, units, strict=True):
+        if unit is not None and not unit.like(first):
+            text = f"a length needs axes in one unit; these are in [{first}] and [{unit}]"
+            raise refusal("units", text, part, advise("divide the units away"))
+        placed.append(formula if unit is None else converted(formula, unit, first))
+    scope.heights.append(first)
+    return placed
 
 
 @answers("mean")
@@ -218,7 +239,7 @@ def limit(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
     assert isinstance(at.value, tree.Expression)
     place = end_of(at.value, scope)
     variable = _variable(request, scope)
-    formula = scope.within(variable).formula(request.subjects[0])
+    formula = scope.within(variable).subject(request.subjects[0])
     sides, side_note = _sides(request, scope, place)
     try:
         found = limit_of(formula, variable, place, sides)
@@ -308,7 +329,7 @@ def total(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
     assert window.low is not None
     assert window.high is not None
     low, high = end_of(window.low, scope), end_of(window.high, scope)
-    formula = scope.within(window.name).formula(request.subjects[0])
+    formula = scope.within(window.name).subject(request.subjects[0])
     others = variables(formula) - {window.name}
     if others:
         raise refusal("unknown-name", f"'{sorted(others)[0]}' has no value", request)

@@ -394,7 +394,7 @@ def _box(request: tree.Request, scope: Evaluator) -> tuple[list[str], list[tuple
     names = [w.name for w in request.windows]
     ends = [span_of(w, scope) for w in request.windows]
     inner = scope.within(*names)
-    return names, ends, inner.formula(request.subjects[0]), conditions_of(request, inner)
+    return names, ends, inner.subject(request.subjects[0]), conditions_of(request, inner)
 
 
 _KINDS: dict[str, tuple[Kind, ...]] = {

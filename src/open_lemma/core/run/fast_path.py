@@ -18,8 +18,9 @@ from ..formula.choice import condition_of
 from ..formula.entry import Entry
 from ..formula.exact_lists import MAX_EXACT_BITS
 from ..formula.nodes import Apply, Formula, Variable, variables
+from ..formula.quantities import unit_of
 from ..formula.tape import NoScalar, Tape
-from ..formula.units import MixedUnits, unit_of
+from ..formula.units import MixedUnits
 from ..language import tree
 from ..language.messages import Refused
 from .evaluate.evaluator import Evaluator

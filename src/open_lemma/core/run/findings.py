@@ -9,8 +9,8 @@ from ..formula.estimates import standard_error
 from ..formula.forms import closed_form
 from ..formula.nodes import Formula, Named, Variable
 from ..formula.piecewise import written_out
+from ..formula.quantities import unit_of
 from ..formula.typeset import name_tex, tex
-from ..formula.units import unit_of
 from ..formula.written import written
 from ..numerics.evidence import Evidence, weakest
 from ..numerics.roots.search import Root, Roots, Stretch
@@ -140,11 +140,19 @@ def table_finding(
 def check_finding(value: TruthValue, said: str) -> FindingDraft:
     """A check: whether it passed, and the numbers that decided."""
     evidence: Evidence = "proven" if value.proven else "checked"
-    summary = f"{'Holds' if value.truth else 'Fails'}: {said}."
+    summary = f"{'Holds' if value.truth else 'Fails'}: {said}{_apart(value)}."
     return FindingDraft([CheckRow(passed=value.truth, evidence=evidence)], evidence, True, summary, _truth_method(value), [])
 
 
+def _apart(value: TruthValue) -> str:
+    if value.apart is None:
+        return ""
+    return f"; that is {format_short(value.apart, 2)} times the standard uncertainty of their difference"
+
+
 def _truth_method(value: TruthValue) -> str:
+    if value.apart is not None:
+        return "central values compared, and their difference with its standard uncertainty"
     return "compared exactly, or by enclosures that do not overlap" if value.proven else "floating-point numbers compared"
 
 

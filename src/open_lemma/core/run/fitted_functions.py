@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Sequence
 from fractions import Fraction
+from itertools import product
 from typing import Any, cast
 
 import numpy as np
@@ -15,8 +16,9 @@ from ..formula.calculus import NoDerivative
 from ..formula.estimates import Estimates, Origin
 from ..formula.exact_lists import opened_lists
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
+from ..formula.quantities import bare, coherent, unit_of
 from ..formula.tape import NoBall, Tape
-from ..formula.units import NONE, MixedUnits, Unit, unit_of
+from ..formula.units import NONE, MixedUnits, Unit
 from ..language import tree
 from ..language.messages import advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
@@ -36,6 +38,7 @@ from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue
 # What is said of parameters: those that are held, starts, and limits.
 _Said = tuple[dict[str, Scalar], dict[str, float], dict[str, tuple[float, float]]]
 MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
+MOST_SCALES = 4  # parameters of a fit that may be temperatures or differences of these
 
 
 def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FunctionValue]:
@@ -106,8 +109,11 @@ class _Columns:
         xs = self.lists[place]
         return DataColumn(xs.data[self.kept], self._known(self.sides[place], xs))
 
-    def error_column(self, place: int) -> DataColumn:
+    def error_column(self, place: int, target: int = -1) -> DataColumn:
+        """Standard uncertainties in the unit of the column that they belong to. Raises Refused for another dimension."""
         e, xs = self.errors[place]
+        unit = self.lists[target].unit
+        xs = xs if unit is None else self.scope.list_in_unit(xs, unit, e)
         return DataColumn(xs.data[self.kept], self._known(e, xs))
 
     def _known(self, e: tree.Expression, xs: ListValue) -> list[Any] | None:
@@ -227,20 +233,30 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     columns = _Columns(request, request.to, request.against, scope)
     formula, parameters = _model(request, variables, scope)
     said = _said_of_parameters(request, scope)
-    problem = _problem(request, formula, variables, parameters, columns, said)
-    found = _solved(request, problem)
     units = columns.units()
+    numbers = _over_numbers(formula, variables, units)
+    problem = _problem(request, numbers, variables, parameters, columns, said)
+    found = _solved(request, problem)
     own = _parameter_units(found, formula, units)
     of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
     found, told = graded_fit(found, own, of, statement)
     places = _parameter_places(found, own)
-    told_values = {p: Named(p, place.formula) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
+    told_values = {p: Named(p, bare(place.formula)) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
     body = substitute(problem.formula, told_values)
     if units[-1] is not None and not units[-1].plain:
         body = Named("", body, unit=units[-1])
     source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]) | said[0], tuple(units[:-1]), units[-1], found)
     told.notes[:0] = [*_of_held(said[0]), *columns.notes]
     return told, FunctionValue(name, variables, body, {}, source)
+
+
+def _over_numbers(formula: Formula, variables: tuple[str, ...], units: Sequence[Unit | None]) -> Formula:
+    """A model over bare numbers, each in the unit of its column; what is known beside (g in m/s², h in cm) is brought to one size."""
+    known = {v: u for v, u in zip(variables, units, strict=False) if u is not None}
+    try:
+        return bare(coherent(formula, known)[0])
+    except MixedUnits:
+        return bare(formula)  # units of parameters are not known yet
 
 
 def _model(request: tree.Request, variables: tuple[str, ...], scope: Evaluator) -> tuple[Formula, tuple[str, ...]]:
@@ -266,7 +282,8 @@ def _problem(
         raise refusal("model-list", "a model is one formula of its variables; a list stands in this one", request.subjects[0])
     formula, left = _with_held(formula, parameters, fixed, request)
     n = len(variables)
-    errors = [columns.error_column(k) for k in range(len(columns.errors))]
+    targets = [0, n] if len(columns.errors) == 2 else [n]
+    errors = [columns.error_column(k, target) for k, target in enumerate(targets[: len(columns.errors)])]
     return Problem(
         formula, variables, left, [columns.column(k) for k in range(n)], columns.column(n), errors[-1] if errors else None,
         limits, starts, _loss(request), errors[0] if len(errors) == 2 else None,
@@ -280,7 +297,7 @@ def _with_held(
     left = tuple(p for p in parameters if p not in fixed)
     if not left:
         raise refusal("no-parameters", "all parameters are fixed; there is nothing to adjust", request)
-    return substitute(formula, {p: Named(p, v.formula) for p, v in fixed.items()}), left
+    return substitute(formula, {p: Named(p, bare(v.formula)) for p, v in fixed.items()}), left
 
 
 def _of_held(fixed: dict[str, Scalar]) -> list[str]:
@@ -346,13 +363,24 @@ def _parameter_units(found: Fit, formula: Formula, units: list[Unit | None]) -> 
                 return {}
             unit = unit.times(base.power(power))
         own[name] = unit
-    said = {p: Named("", Number(Fraction(1)), unit=u) for p, u in own.items()}
-    said |= {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(found.problem.predictors, bases, strict=False)}
-    try:
-        whole = unit_of(substitute(formula, said))
-    except MixedUnits:
-        return {}
-    return {p: u for p, u in own.items() if not u.plain} if whole is not None and whole.same(bases[-1]) else {}
+    data = {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(found.problem.predictors, bases, strict=False)}
+    for tried in _with_differences(own):
+        said = data | {p: Named("", Number(Fraction(1)), unit=u) for p, u in tried.items()}
+        try:
+            whole = unit_of(substitute(formula, said))
+        except MixedUnits:
+            continue
+        if whole is not None and whole.same(bases[-1]):
+            return {p: u for p, u in tried.items() if not u.plain}
+    return {}
+
+
+def _with_differences(units: dict[str, Unit]) -> Iterator[dict[str, Unit]]:
+    """The units of parameters; of those on a scale of temperatures each in turn as a difference too, which is one of kelvins."""
+    composed = {p: u.stepped() for p, u in units.items()}
+    scales = [p for p, u in composed.items() if u.zero][:MOST_SCALES]
+    for chosen in product((False, True), repeat=len(scales)):
+        yield composed | {p: composed[p].stepped(alone=True) for p, taken in zip(scales, chosen, strict=True) if taken}
 
 
 def _parameter_places(found: Fit, units: dict[str, Unit]) -> list[FoundPlace]:

@@ -6,7 +6,6 @@ from dataclasses import replace
 from typing import Any
 
 from ..formula import catalogue as c
-from ..formula.estimates import place_error
 from ..formula.nodes import Formula
 from ..language import tree
 from ..language.shapes import unwrapped
@@ -18,7 +17,7 @@ from ..numerics.roots.search import Roots
 from ..record.notation import format_number
 from ..record.plain import taken_over
 from ..record.rows import CrossingRow, RootRow, Row
-from . import calculus, centroids, extremes, solutions
+from . import budgets, calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
 from .evaluate.comprehensions import elements
 from .evaluate.elements import collected
@@ -26,9 +25,10 @@ from .evaluate.evaluator import Evaluator
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
-from .search_window import Progress, SearchWindow, free_variables, window_of
+from .quantities import PRODUCTS, window_units, with_units
+from .search_window import Progress, SearchWindow, free_variables, variable_of, window_of
 from .searching import more_digits, searched
-from .undefined import with_unit
+from .uncertainty import Trial, with_uncertainty
 from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
@@ -36,17 +36,27 @@ MOST_SEEN = 8  # places of one finding that have a picture
 
 def work_out(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     """What a request finds. Raises Refused."""
-    subject = request.subjects[0]
     inner = scope.noting()
+    told, value = _answered(request, inner, progress)
+    if inner.sources and not inner.shifts and request.noun not in _OWN_GRADES:
+        value = with_uncertainty(told, value, Trial(lambda trial: _answered(request, trial, lambda *_: None), scope, inner.sources))
+    scope.rounded += inner.rounded
+    if inner.rounded and request.noun not in _OWN_GRADES:
+        return checked_at_best(told, inner.rounded), _checked_value(value)
+    return told, value
+
+
+def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
+    subject = request.subjects[0]
+    inner.variable_units.update(window_units(request, inner))
+    if request.noun in PRODUCTS:
+        inner.over = tuple(w.name for w in request.windows) or (variable_of(subject, inner),)
     if isinstance(subject, tree.ListOf) and NOUNS[request.noun].one_each:
         told, value = _one_each(request, subject, inner, progress)
     else:
         told, value = ANSWERERS[request.noun](request, inner, progress)
         value = _on_its_curve(request, inner, told, value)
-    scope.rounded += inner.rounded
-    if inner.rounded and request.noun not in _OWN_GRADES:
-        return checked_at_best(told, inner.rounded), _checked_value(value)
-    return told, value
+    return told, with_units(request, told, value, inner)
 
 
 def _on_its_curve(request: tree.Request, scope: Evaluator, told: FindingDraft, value: Value) -> Value:
@@ -107,19 +117,6 @@ def seen_near(told: FindingDraft, found: Roots, window: SearchWindow) -> None:
     told.closeups = [close_up(window.formula, window.variable, r.x, window.ends) for r in found.roots[:MOST_SEEN]]
 
 
-def uncertain(told: FindingDraft, window: SearchWindow, found: Roots) -> None:
-    """How far a place may be off because parameters in the formula were estimated from data."""
-    said = []
-    for k, root in enumerate(found.roots):
-        error = place_error(window.formula, window.variable, root.x)
-        if error is not None:
-            told.amend(k, standard_error=error)
-            said.append(with_unit(root.x, error, None))
-    if said:
-        more = ", ..." if len(said) > 6 else ""
-        told.notes.append(f"with the uncertainty of what was fitted: {window.variable} = {', '.join(said[:6])}{more}")
-
-
 def _near_said(told: FindingDraft, request: tree.Request, found: Roots, window: SearchWindow, scope: Evaluator, word: str) -> None:
     """The summary of a search for the nearest one."""
     near = request.option("near")
@@ -146,7 +143,6 @@ def _roots(request: tree.Request, scope: Evaluator, progress: Progress) -> tuple
     found, certificates = graded_roots(request, scope, window, found)
     told = roots_finding(found, window.variable, *window.ends)
     told.certificates = certificates
-    uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "root")
     told.notes.extend([*notes, *window.notes])
     seen_near(told, found, window)
@@ -174,11 +170,10 @@ def _crossings(request: tree.Request, scope: Evaluator, progress: Progress) -> t
     found, certificates = graded_roots(request, scope, window, found)
     told = roots_finding(found, window.variable, *window.ends, words=("crossing", "crossings"))
     told.certificates = certificates
-    uncertain(told, window, found)
     _near_said(told, request, found, window, scope, "crossing")
     told.notes.extend([*notes, *window.notes])
     seen_near(told, found, window)
-    height = scope.within(window.variable).formula(first)
+    height = scope.within(window.variable).subject(first)
     heights = []
     for k, root in enumerate(found.roots):
         high = value_at(height, window.variable, as_formula(root))
@@ -233,7 +228,7 @@ def _fit(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingD
     return together(request, scope)
 
 
-_OWN_GRADES = frozenset({"fit", "values"})  # what is found from data has grades of its own
+_OWN_GRADES = frozenset({"fit", "values", "budget"})  # what is found from data has grades of its own
 
 
-__all__ = ["calculus", "centroids", "extremes", "solutions", "work_out"]
+__all__ = ["budgets", "calculus", "centroids", "extremes", "solutions", "work_out"]

@@ -100,11 +100,17 @@ def said_end(end: Formula) -> str:
     return format_number(end_value(end))
 
 
-def window_of(request: tree.Request, formula_of: Callable[[Evaluator], Formula], scope: Evaluator, what: str) -> SearchWindow:
-    """The formula of a request with its variable and span, clipped to its domain. Raises Refused where there is no span."""
+def window_of(
+    request: tree.Request, formula_of: Callable[[Evaluator], Formula], scope: Evaluator, what: str, ready: bool = False
+) -> SearchWindow:
+    """The formula of a request with its variable and span, clipped to its domain. Raises Refused where there is no span.
+
+    ready: the units in the formula have been looked at
+    """
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(request.subjects[0], scope)
-    formula = formula_of(scope.within(variable))
+    inner = scope.within(variable)
+    formula = formula_of(inner) if ready else inner.whole(formula_of(inner), request)
     notes: list[str] = []
     if window is not None and window.low is not None and window.high is not None:
         clipped = clip(formula, variable, *span_of(window, scope))
@@ -144,7 +150,8 @@ def conditions_of(request: tree.Request, scope: Evaluator) -> list[Constraint]:
         for left, right, sign in zip(part.operands, part.operands[1:], part.signs, strict=False):
             one, other = scope.formula(left), scope.formula(right)
             said = f"{scope.text[left.start : left.end]} {sign} {scope.text[right.start : right.end]}"
-            difference = c.subtract(one, other) if sign in ("<", "<=", "=") else c.subtract(other, one)
+            both = scope.coherent(c.subtract(one, other), option)[0]
+            difference = both if sign in ("<", "<=", "=") else c.minus(both)
             found.append(Constraint(difference, said, sign in ("<", ">"), sign == "="))
     return found
 

@@ -53,9 +53,8 @@ def solution(request: tree.Request, scope: Evaluator, progress: Progress) -> tup
     for subject in request.subjects:
         equation = subject.inner if isinstance(subject, tree.Group) else subject
         if isinstance(equation, tree.Comparison):
-            equations += [
-                c.subtract(inner.formula(a), inner.formula(b)) for a, b in zip(equation.operands, equation.operands[1:], strict=False)
-            ]
+            pairs = zip(equation.operands, equation.operands[1:], strict=False)
+            equations += [inner.whole(c.subtract(inner.formula(a), inner.formula(b)), equation) for a, b in pairs]
         else:
             raise refusal("equation-needed", "an equation is needed here", subject, advise("... = 0"))
     solver = _EquationSolver(request, scope, unknowns, equations, free, progress)
@@ -372,7 +371,7 @@ def _inequalities(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft
     inner = scope.within(unknown)
     condition: Formula = Apply(c.CONDITIONS["true"], ())
     for subject in request.subjects:
-        condition = Apply(c.CONDITIONS["and"], (condition, inner.condition(subject)))
+        condition = Apply(c.CONDITIONS["and"], (condition, inner.whole(inner.condition(subject), subject)))
     infinity = c.constant("infinity")
     low, high = span_of(window, scope) if window.low is not None else (c.minus(infinity), infinity)
     try:

@@ -12,7 +12,7 @@ from ..formula.nodes import Apply, Formula, Given, Named, transformed, walk
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused
-from ..record.notation import format_short
+from ..record.notation import format_short, plus_minus
 
 
 def measured(value: float, doubt: float) -> str:
@@ -103,21 +103,6 @@ def _why(bad: Apply) -> str:
 
 def _n(value: float) -> str:
     return f"{value:.10g}".replace("-", "−")
-
-
-def plus_minus(value: float, error: float) -> str:
-    """A value with its standard uncertainty, both to the second digit of the latter (JCGM 100:2008, 7.2.6)."""
-    if not np.isfinite(error) or error <= 0:
-        return format_short(value, 10)
-    places = 1 - int(np.floor(np.log10(error)))
-    rounded = round(error, places)
-    if not 1e-4 <= abs(value) < 1e7 and value != 0:
-        power = int(np.floor(np.log10(abs(value))))
-        scale = 10.0**power
-        inner = max(places + power, 0)
-        return f"({value / scale:.{inner}f} ± {rounded / scale:.{inner}f})·10^{power}".replace("-", "−")
-    shown = max(places, 0)
-    return f"{round(value, places):.{shown}f} ± {rounded:.{shown}f}".replace("-", "−")
 
 
 def with_unit(value: float, error: float | None, unit: str | None) -> str:

@@ -10,7 +10,8 @@ import numpy as np
 from flint import fmpq
 
 from ..formula.nodes import Formula, Given, Number
-from ..formula.units import MixedUnits, Unit, unit_of
+from ..formula.quantities import unit_of
+from ..formula.units import MixedUnits, Unit
 from ..numerics.evidence import Evidence
 
 
@@ -71,11 +72,13 @@ class TruthValue:
     """True or false, and whether that is proven or rests on floating-point numbers.
 
     condition: as a formula, of which it is the truth; None for what is no comparison of numbers.
+    apart: how many standard uncertainties lie between what was compared, where it is uncertain; what is so is never proven.
     """
 
     truth: bool
     proven: bool
     condition: Formula | None = None
+    apart: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -149,6 +152,7 @@ class FoundPlace:
     evidence: Evidence
     exact: Fraction | None = None
     formula: Formula | None = None
+    unit: Unit | None = None
 
 
 @dataclass(frozen=True, slots=True)

@@ -71,6 +71,8 @@ def _mark_broken(context: CheckContext, statement: tree.Statement, scope: Scope)
 
 
 def _show_option(context: CheckContext, option: tree.Option, scope: Scope) -> None:
+    if option.name == "unit":
+        return
     if option.name != "digits":
         context.error("unknown-option", f"'{option.name}' is not an option of 'show'", option.start, option.end, advise("digits 30"))
     elif isinstance(option.value, tree.Expression):

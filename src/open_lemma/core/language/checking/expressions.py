@@ -116,6 +116,15 @@ def _quantity(context: CheckContext, e: tree.Quantity, scope: Scope) -> Kind:
     return "number" if kind == "finding" else kind
 
 
+def _uncertain(context: CheckContext, e: tree.Uncertain, scope: Scope) -> Kind:
+    for part in (e.value, e.error):
+        kind = context.kind_of(part, scope)
+        if kind not in ("number", "finding", "any", "broken"):
+            context.error("uncertain", f"{WORDS[kind]} has no uncertainty; a number has", part.start, part.end)
+            return "broken"
+    return "number"
+
+
 def _exponent_name(context: CheckContext, e: tree.Number, scope: Scope) -> None:
     match = re.fullmatch(r"(\d+(?:\.\d+)?)([eE]\d+)", e.text)
     if match and scope.find(match.group(2)) is not None:
@@ -186,6 +195,7 @@ _READERS: dict[type, Callable[[CheckContext, Any, Scope], Kind]] = {
     tree.Pieces: _pieces,
     tree.Field: _field,
     tree.Quantity: _quantity,
+    tree.Uncertain: _uncertain,
     tree.Truth: lambda *_: "truth",
     tree.Comparison: _comparison,
     tree.Logical: _logical,

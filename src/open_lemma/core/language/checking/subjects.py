@@ -30,6 +30,9 @@ def subject_of(context: CheckContext, request: tree.Request, item: tree.Expressi
         item = tree.Binary(item.start, item.end, "-", *item.operands)
     if isinstance(item, tree.Name | tree.Prime) and bare_function(context, item, scope):
         return
+    if not NOUNS[request.noun].variables:
+        context.number(item, scope)
+        return
     if request.windows:
         window = request.windows[0]
         local = Scope({window.name: NUMBER}, scope)

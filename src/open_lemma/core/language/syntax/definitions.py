@@ -76,11 +76,8 @@ def unit_behind(reader: StatementReader, value: tree.Expression) -> tree.Express
     token = reader.token
     if not token.is_sign("[") or token.glued:
         return value
-    closing = reader._matching(reader.at)
-    unit = reader.slice(token.end, closing - 1).strip()
-    while reader.token.end < closing:
-        reader.take()
-    reader.take()
+    unit = reader.unit_in_brackets()
+    closing = reader.before.end
     if not (reader.at_line_end() or reader.token.is_word("for", "from")):
         reader.refuse(
             "unit-place", "a unit stands at the end of a definition", advise(f"a value with a unit of its own: name = ... [{unit}]")

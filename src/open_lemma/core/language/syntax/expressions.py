@@ -152,7 +152,36 @@ class ExpressionReader(Cursor):
             else:
                 left = tree.Binary(left.start, right.end, sign.text, left, right)  # type: ignore[arg-type]
                 length += 1
-        return _in_runs([*runs, left], lambda a, b: tree.Binary(a.start, b.end, "+", a, b)) if runs else left
+        whole = _in_runs([*runs, left], lambda a, b: tree.Binary(a.start, b.end, "+", a, b)) if runs else left
+        return self._uncertain(whole) if self.token.is_sign("±") else whole
+
+    def _uncertain(self, value: tree.Expression) -> tree.Expression:
+        """`2.50 ± 0.05 [cm]`: the unit behind belongs to both, unless the value has one of its own."""
+        self.take()
+        error = self._product()
+        if self.token.is_sign("±", "+", "-"):
+            self.refuse("uncertain", "an uncertainty ends what it belongs to", advise("(2.50 ± 0.05) + ... in brackets"))
+        if isinstance(error, tree.Quantity) and not isinstance(value, tree.Quantity):
+            inner = tree.Uncertain(value.start, error.value.end, value, error.value)
+            return tree.Quantity(value.start, error.end, inner, error.unit)
+        return tree.Uncertain(value.start, error.end, value, error)
+
+    def _with_unit(self, value: tree.Expression) -> tree.Expression:
+        """`25 [cm]`: the text between the brackets is a unit, not a formula."""
+        token = self.token
+        if not token.is_sign("[") or token.glued or not isinstance(value, tree.Number | tree.Group | tree.ListOf):
+            return value
+        unit = self.unit_in_brackets()
+        return tree.Quantity(value.start, self.before.end, value, unit)
+
+    def unit_in_brackets(self) -> str:
+        """Take what stands in square brackets as a unit."""
+        closing = self._matching(self.at)
+        unit = self.slice(self.token.end, closing - 1).strip()
+        while self.token.end < closing:
+            self.take()
+        self.take()
+        return unit
 
     def _longest_run(self) -> int:
         """Shorter ones far inside, where runs within runs add up to the depth of the tree."""
@@ -166,6 +195,12 @@ class ExpressionReader(Cursor):
             if sign == "/":
                 right = self._denominator()
                 self._two_readings(left, right, "/")
+                if isinstance(left, tree.Number) and isinstance(right, tree.Number) and self.token.is_sign("[") and not self.token.glued:
+                    # A quotient of two numbers is a number: 2/3 [m].
+                    quotient = tree.Binary(left.start, right.end, "/", left, right)
+                    unit = self.unit_in_brackets()
+                    left = tree.Quantity(left.start, self.before.end, quotient, unit)
+                    continue
             else:
                 right = self._signed()
             if length >= self._longest_run() and sign == "*":
@@ -215,7 +250,7 @@ class ExpressionReader(Cursor):
         while self._multiplies(factors):
             factors.append(self._power())
         if len(factors) == 1:
-            return first
+            return self._with_unit(first)
         return tree.Juxtaposed(first.start, factors[-1].end, tuple(factors))
 
     def _multiplies(self, factors: list[tree.Expression]) -> bool:

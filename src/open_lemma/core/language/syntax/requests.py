@@ -179,6 +179,11 @@ class RequestReader(ExpressionReader):
             self.refuse("option-value", f"option '{name}' needs a value", advise(f"{name} ..."), token=word)
         if kind == "choice":
             return self._word_option(word)
+        if kind == "unit":
+            if not self.token.is_sign("["):
+                self.refuse("unit", "a unit stands in square brackets", advise(f"{name} [m/s]"))
+            unit = self.unit_in_brackets()
+            return tree.Option(word.start, self.before.end, name, unit)
         if kind in ("parameter", "parameter span"):
             parameter = self.need_name(f"'{name}' names a parameter")
             fix = advise(f"{name} {parameter.text} = ...")

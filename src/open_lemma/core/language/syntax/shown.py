@@ -23,7 +23,9 @@ def show(reader: StatementReader) -> tree.Statement:
         comma = reader.take()
         if comma.carries_on and (reader.defines() or reader.token.text in RESERVED):
             reader.stray()
-        if reader.token.is_word("digits") and reader.at_option(False):
+        if (reader.token.is_word("digits") and reader.at_option(False)) or (
+            reader.token.is_word("unit") and reader.ahead().is_sign("[") and not reader.ahead().glued
+        ):
             options.append(reader.option())
         else:
             items.append(reader.expression())

@@ -53,7 +53,7 @@ _PATTERN = re.compile(
   | (?P<TEXT>"[^"\n]*")
   | (?P<PRIME>['′″‴]+)
   | (?P<SUPERSCRIPT>[⁻⁺]?[{_SUPERSCRIPTS}]+)
-  | (?P<SIGN><=|>=|!=|[-−+*·×/^<>=≤≥≠√()\[\],.:])
+  | (?P<SIGN><=|>=|!=|±|\+/-|[-−+*·×/^<>=≤≥≠√()\[\],.:])
   | (?P<BAD>==|\*\*|&&|\|\||.)
     """,
     re.X | re.S,
@@ -62,7 +62,7 @@ _DOUBLED = re.compile(r"==|\*\*|\.[*/^](?!\d)")
 _OPENS_STATEMENT = re.compile(r"[^\W\d]\w*(\([^()\n]*\))?\s*=(?!=)|(show|if|for|while|define|part|note|figure|check|table)\b(?!\s*[,)\]])")
 _RAW_BLOCK = re.compile(r"(note[ ]*|table[ ]+\S+[ ]*):[ ]*(#.*)?$")
 _KINDS = {kind.name: kind for kind in Kind}
-_PLAIN_SIGNS = {"−": "-", "·": "*", "×": "*", "≤": "<=", "≥": ">=", "≠": "!="}
+_PLAIN_SIGNS = {"−": "-", "·": "*", "×": "*", "≤": "<=", "≥": ">=", "≠": "!=", "+/-": "±"}
 
 
 MAX_TOKENS, MAX_LINES = 80_000, 10_000

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from .. import tree
-from ..vocabulary import NOUNS
+from ..vocabulary import NOUNS, OPTIONS
 
 _OR, _AND, _NOT, _COMPARE, _JOIN, _RANGE, _SUM, _PRODUCT, _SIGN, _FACTORS, _POWER, _ATOM = range(12)
 
@@ -120,6 +120,8 @@ def window_text(w: tree.Window) -> str:
 def option_text(o: tree.Option) -> str:
     """An option as it is written."""
     if isinstance(o.value, str):
+        if OPTIONS[o.name].kind == "unit":
+            return f"{o.name} [{o.value}]"
         quoted = o.name == "colour" and not o.value.replace("-", "").isidentifier()
         return f'{o.name} "{o.value}"' if quoted else f"{o.name} {o.value}"
     parameter = f"{o.parameter} = " if o.parameter is not None else ""
@@ -172,7 +174,8 @@ _EXPRESSIONS: dict[type, Callable[[Any], tuple[str, int]]] = {
     tree.ListOf: lambda e: (f"[{_listed(e.items)}]", _ATOM),
     tree.Comprehension: _comprehension,
     tree.Pieces: _pieces,
-    tree.Quantity: lambda e: (f"{expression_text(e.value)} [{e.unit}]", _OR),
+    tree.Quantity: lambda e: (f"{expression_text(e.value)} [{e.unit}]", _FACTORS if isinstance(e.value, tree.Number) else _OR),
+    tree.Uncertain: lambda e: (f"{_at(e.value, _SUM)} ± {_at(e.error, _FACTORS)}", _OR),
     tree.Request: _request,
 }
 

@@ -42,6 +42,20 @@ NOUNS = (
         common_words="least squares, regression, curve fitting, trend line, adjust a model to data, parameters with uncertainty",
     ),
     Noun(
+        name="budget",
+        shape="plain",
+        summary="what share each source has in the variance of an uncertain value",
+        gives="finding",
+        variables=0,
+        usage=("budget of VALUE",),
+        example=lines(
+            "L = 1.20 ± 0.01 [m]",
+            "g = 9.81 ± 0.02 [m/s^2]",
+            "budget of 2*pi*sqrt(L/g)",
+        ),
+        common_words="uncertainty budget, error budget, contributions, which error matters most, error propagation",
+    ),
+    Noun(
         name="points",
         shape="data",
         summary="data drawn as marks",

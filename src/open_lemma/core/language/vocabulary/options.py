@@ -130,6 +130,16 @@ _ALL = (
         example="roots of cos(x) - x for x from 0 to 1, digits 50",
     ),
     Option(
+        name="unit",
+        kind="unit",
+        summary="the unit in which a value is told; another one of the same dimension is converted",
+        written="unit [km/h]",
+        example=lines(
+            "v = 2.5 [m/s]",
+            "show v, unit [km/h]",
+        ),
+    ),
+    Option(
         name="by",
         kind="choice",
         summary="how a curve is led through points",

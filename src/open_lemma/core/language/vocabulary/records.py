@@ -12,7 +12,7 @@ Shape = Literal["plain", "pair", "surface", "equations", "against", "data", "lis
 Gives = Literal["finding", "formula", "function", "table", "drawing"]
 OptionKind = Literal[
     "choice", "number", "whole", "colour", "text", "truth", "numbers", "numbers or number", "levels", "place", "condition",
-    "parameter", "parameter span",
+    "parameter", "parameter span", "unit",
 ]  # fmt: skip
 
 
@@ -54,7 +54,7 @@ class Noun:
     options        those that it takes
     span_question  what is said where the span of its variable is missing; empty where it needs none
     endless        whether its span may have no end
-    variables      over how many variables it may go at most
+    variables      over how many variables it may go at most; 0: it is asked of a value
     one_each       whether a list as a subject means one finding each
     of_lists       whether the word is a function of lists, too
     coloured_by    whether `colour by` a formula or list is understood

@@ -102,8 +102,10 @@ STATEMENTS = (
         usage=(
             "show VALUE, VALUE",
             "show VALUE, digits N",
+            "show VALUE, unit [UNIT]",
         ),
         summary="tells values, or the formula of a function, as findings",
+        options=options("digits unit"),
         example=lines(
             "f(x) = x^2",
             "show 2/3 + 1/6, sin(pi/6), f'",
@@ -210,7 +212,7 @@ STATEMENTS = (
             "text, window, scale and numbers of an axis; x is the horizontal one, y the vertical, right a second "
             "vertical one, colour the scale of colours; from the higher to the lower end it is reversed"
         ),
-        options=options("scale ticks minor numbers decimals dates direction threshold tones"),
+        options=options("unit scale ticks minor numbers decimals dates direction threshold tones"),
         example=lines(
             "figure decay:",
             "    curve of exp(-t) for t from 0 to 5",

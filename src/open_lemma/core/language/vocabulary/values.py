@@ -18,14 +18,35 @@ VALUES = (
     ),
     Topic(
         name="units",
-        usage=("NAME = VALUE [UNIT]",),
-        summary="a unit is kept, shown and carried to axes; nothing is converted",
+        usage=("NAME = VALUE [UNIT]", "NUMBER [UNIT]", "for NAME from NUMBER [UNIT] to NUMBER [UNIT]"),
+        summary=(
+            "a unit belongs to its value and goes wherever it goes: like units are converted, the first one's is kept; unlike ones are "
+            "refused. Functions such as exp take plain numbers, sin and cos angles too; 20 [°C] is a temperature on the scale, 20 [K] may "
+            "be a difference"
+        ),
         example=lines(
             "g = 9.81 [m/s^2]",
-            "t = 3 [s]",
-            "show g*t^2/2",
+            "h = 25 [cm]",
+            "show sqrt(2*g*h), 3 [m] + 20 [cm], sin(90 [deg])",
+            "fall(t) = h - g*t^2/2",
+            "roots of fall(t) for t from 0 [s] to 1 [s]",
         ),
-        common_words="dimension, metres, seconds, measure",
+        common_words="dimension, metres, seconds, measure, convert units, degrees, physical quantity, SI",
+    ),
+    Topic(
+        name="uncertainties",
+        usage=("VALUE ± UNCERTAINTY", "VALUE +/- UNCERTAINTY [UNIT]"),
+        summary=(
+            "one standard uncertainty, as the Guide to the expression of uncertainty in measurement (JCGM 100) has it; what is made of an "
+            "uncertain value is uncertain, to first order and with all correlations: roots, integrals, lowest values and the like too. "
+            "So are parameters of fits"
+        ),
+        example=lines(
+            "d = 2.50 ± 0.05 [cm]",
+            "show pi*d^2/4, d - d",
+            "roots of x^3 - d*x^2 for x from 0.1 [cm] to 5 [cm]",
+        ),
+        common_words="error, plus minus, standard deviation, error propagation, tolerance, measurement error, confidence",
     ),
     Topic(
         name="lists",

@@ -10,9 +10,10 @@ from ...formula import catalogue as c
 from ...formula.calculus import NoDerivative, derivative
 from ...formula.certain import certain_value
 from ...formula.domain import end_value
-from ...formula.nodes import Apply, Formula, Given, Named, Variable, substitute, variables, walk
+from ...formula.nodes import ONE, Apply, Formula, Given, Named, Variable, substitute, variables, walk
+from ...formula.quantities import converted, has_units, inferred, unit_of
 from ...formula.tape import Tape
-from ...formula.units import Unit
+from ...formula.units import MixedUnits, Unit
 from ...language import tree
 from ...language.shapes import gives_formula
 from ...record.notation import format_short
@@ -85,8 +86,10 @@ def call_formula(scope: Evaluator, e: tree.Call) -> Formula:
 def applied(scope: Evaluator, function: FunctionValue, arguments: tuple[Formula, ...], primes: int, e: tree.Expression) -> Formula:
     """A function of the script with its arguments put in, kept within its domain."""
     body = derived(function, primes, e) if primes else function.body
-    if not all(isinstance(a, Variable) and a.name == p for a, p in zip(arguments, function.parameters, strict=True)):
-        body = substitute(body, dict(zip(function.parameters, arguments, strict=True)))
+    arguments = _in_their_units(scope, function, arguments, e)
+    numbers = tuple(_number_in(a, u) for a, u in zip(arguments, _data_units(function), strict=True))
+    if not all(isinstance(a, Variable) and a.name == p for a, p in zip(numbers, function.parameters, strict=True)):
+        body = substitute(body, dict(zip(function.parameters, numbers, strict=True)))
     for parameter, argument in zip(function.parameters, arguments, strict=True):
         if parameter in function.domain:
             low, high = function.domain[parameter]
@@ -96,15 +99,50 @@ def applied(scope: Evaluator, function: FunctionValue, arguments: tuple[Formula,
     return Named(function.name, body, arguments, primes)
 
 
+def _data_units(function: FunctionValue) -> tuple[Unit | None, ...]:
+    """In which units the variables of a function from data are."""
+    if function.source is None:
+        return (None,) * len(function.parameters)
+    return tuple(None if u is None or u.plain else u for u in function.source.units[: len(function.parameters)])
+
+
+def _number_in(argument: Formula, unit: Unit | None) -> Formula:
+    """An argument in the unit of the data: x/(1 [cm]) is the number of x in cm; plain numbers are taken to be in it."""
+    if unit is None:
+        return argument
+    if not variables(argument) and not has_units(argument):
+        return argument
+    return Apply(c.DIVIDE, (argument, Named("", ONE, unit=unit)))
+
+
+def _in_their_units(scope: Evaluator, function: FunctionValue, arguments: tuple[Formula, ...], e: tree.Expression) -> tuple[Formula, ...]:
+    """Plain numbers as arguments of a function whose formula says in which unit they must be: that is said too."""
+    if function.source is not None or not has_units(function.body):
+        return arguments
+    bare = [p for p, a in zip(function.parameters, arguments, strict=True) if not variables(a) and not has_units(a)]
+    said: dict[str, Unit] = {}
+    try:
+        for p, a in zip(function.parameters, arguments, strict=True):
+            unit = None if variables(a) else unit_of(a)
+            if unit is not None:
+                said[p] = unit
+        known = inferred(function.body, bare, said)
+    except MixedUnits:
+        return arguments
+    for name, unit in known.items():
+        scope.say(f"{name} of {function.name} is taken in {unit}, as the units in its formula ask", e)
+    return tuple(Named("", a, unit=known[p]) if p in known else a for p, a in zip(function.parameters, arguments, strict=True))
+
+
 def _on_data(scope: Evaluator, function: FunctionValue, parameter: str, argument: Formula, body: Formula, e: tree.Expression) -> Formula:
     """A function got from data: for numbers it is seen here whether they lie inside of the data, for variables later."""
     assert function.source is not None
     low, high = function.source.spans[parameter]
-    unit = function.source.units[function.parameters.index(parameter)]
+    unit = _data_units(function)[function.parameters.index(parameter)]
     if not variables(argument):
-        _fitting_unit(scope, function, parameter, argument, unit, e)
-        said = [n.data for n in walk(argument) if isinstance(n, Given) and np.ndim(n.data)]
-        values = np.asarray(Tape([argument], []).numeric()[0], dtype=float) if said else np.array([certain_value(argument).value])
+        number = _fitting(scope, function, parameter, argument, unit, e)
+        said = [n.data for n in walk(number) if isinstance(n, Given) and np.ndim(n.data)]
+        values = np.asarray(Tape([number], []).numeric()[0], dtype=float) if said else np.array([certain_value(number).value])
         ends = end_value(low), end_value(high)
         outside = values[(values < ends[0]) | (values > ends[1])]
         if outside.size:
@@ -113,18 +151,21 @@ def _on_data(scope: Evaluator, function: FunctionValue, parameter: str, argument
                 f"{parameter} = {format_short(float(outside[0]))} lies beyond the data of {function.name}, which go from "
                 f"{format_short(ends[0])} to {format_short(ends[1])}: this is extrapolated", e,
             )  # fmt: skip
+    if unit is not None:
+        low, high = (Named("", end, unit=unit) for end in (low, high))
     return Apply(c.DATA, (body, argument, low, high))
 
 
-def _fitting_unit(
+def _fitting(
     scope: Evaluator, function: FunctionValue, parameter: str, argument: Formula, unit: Unit | None, e: tree.Expression
-) -> None:
-    """An argument with a unit must have that of the data; a plain number is taken to be in it."""
-    found = scope.unit(argument, e)
+) -> Formula:  # fmt: skip
+    """The number of an argument in the unit of the data; a plain number is taken to be in it. Raises Refused for another dimension."""
+    formula, found = scope.coherent(argument, e)
     if found is None or found.plain or unit is None:
-        return
-    if not found.same(unit):
+        return formula
+    if not found.like(unit):
         raise refusal("units", f"units do not fit: {parameter} of {function.name} is in [{unit}], and this is in [{found}]", e)
+    return converted(formula, found, unit)
 
 
 def derived(function: FunctionValue, primes: int, e: tree.Expression) -> Formula:

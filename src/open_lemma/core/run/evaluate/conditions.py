@@ -10,8 +10,10 @@ from typing import TYPE_CHECKING, Any
 from ...formula import catalogue as c
 from ...formula.certain import certain_value, enclosure
 from ...formula.choice import choose
+from ...formula.estimates import estimated, standard_error
 from ...formula.inexact import rests_on_doubles
 from ...formula.nodes import Apply, Formula
+from ...formula.quantities import bare
 from ...formula.tape import Tape
 from ...language import tree
 from ..values import ListValue, PointValue, Scalar, TextValue, TruthValue, Value
@@ -89,14 +91,15 @@ def _constant(held: bool) -> Formula:
 
 def _negated(value: TruthValue) -> TruthValue:
     condition = None if value.condition is None else Apply(c.CONDITIONS["not"], (value.condition,))
-    return TruthValue(not value.truth, value.proven, condition)
+    return TruthValue(not value.truth, value.proven, condition, value.apart)
 
 
 def _all_of(parts: list[TruthValue], word: str, held: bool) -> TruthValue:
     """What parts joined by `and` or `or` come to, where none of them decides alone."""
     conditions = [p.condition for p in parts if p.condition is not None]
     whole = _folded(c.CONDITIONS[word], conditions) if len(conditions) == len(parts) else None
-    return TruthValue(held, all(p.proven for p in parts), whole)
+    apart = min((p.apart for p in parts if p.apart is not None), default=None)
+    return TruthValue(held, all(p.proven for p in parts), whole, apart)
 
 
 def _compared_pair(scope: Evaluator, e: tree.Comparison, place: int, sign: str, left: Value, right: Value) -> TruthValue:
@@ -113,7 +116,7 @@ def _compared_pair(scope: Evaluator, e: tree.Comparison, place: int, sign: str, 
         return TruthValue((left.gap and right.gap) is (sign == "="), True)
     one, other = scope.as_number(left, operands[0]), scope.as_number(right, operands[1])
     scope.unit(Apply(c.CONDITIONS[sign], (one.formula, other.formula)), e)
-    return compare(one, other, sign)
+    return compare(one, scope.in_unit(other, one.unit, operands[1]), sign)
 
 
 def pieces(scope: Evaluator, e: tree.Pieces) -> Value | None:
@@ -159,6 +162,12 @@ def _folded(entry: Any, parts: list[Formula]) -> Formula:
     return found
 
 
+def _apart(difference: Formula, away: float) -> float | None:
+    """How many standard uncertainties a difference is away from zero."""
+    error = standard_error(bare(difference))
+    return abs(away) / error if error else None
+
+
 def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
     """Compare two numbers: exactly where both are exact, else by an enclosure of their difference, else as doubles."""
     holds = _SIGNS[sign]
@@ -166,6 +175,8 @@ def compare(left: Scalar, right: Scalar, sign: str) -> TruthValue:
     if left.exact is not None and right.exact is not None:
         return TruthValue(bool(holds(left.exact, right.exact)), True, condition)
     difference = c.subtract(left.formula, right.formula)
+    if estimated(difference):
+        return TruthValue(bool(holds(left.value, right.value)), False, condition, _apart(difference, left.value - right.value))
     ball = enclosure(Tape([difference], []), COMPARE_BITS)
     if ball is not None and ball.is_finite() and not ball.contains(0):
         return TruthValue(bool(holds(1 if ball > 0 else -1, 0)), not rests_on_doubles(difference), condition)

@@ -6,6 +6,7 @@ from fractions import Fraction
 
 import numpy as np
 
+from ...formula.estimates import estimated
 from ...formula.exact_lists import MAX_EXACT_LIST
 from ...formula.nodes import Formula, Given, Named, Number
 from ...language import tree
@@ -43,10 +44,13 @@ def element(xs: ListValue, index: int) -> Scalar:
 
 def place_number(place: FoundPlace) -> Scalar:
     """A place that was found, as the number it is."""
-    if place.exact is not None:
-        return Scalar(Number(place.exact), place.value, place.exact, place.interval, place.evidence == "proven")
+    if place.exact is not None and (place.formula is None or not estimated(place.formula)):
+        exact: Formula = Number(place.exact)
+        exact = exact if place.unit is None else Named("", exact, unit=place.unit)
+        return Scalar(exact, place.value, place.exact, place.interval, place.evidence == "proven")
     # An interval that was not proven may leave the number out: what rests on it went through doubles.
     formula = place.formula or Given(place.value, place.interval if place.evidence == "proven" else None)
+    formula = formula if place.unit is None else Named("", formula, unit=place.unit)
     return Scalar(formula, place.value, None, place.interval, place.evidence == "proven")
 
 

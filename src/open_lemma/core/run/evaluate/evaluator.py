@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from dataclasses import replace as replaced
 from fractions import Fraction
 from typing import Any
 
@@ -10,9 +11,11 @@ import numpy as np
 
 from ...formula import catalogue as c
 from ...formula.certain import certain_value
+from ...formula.estimates import Estimates, estimated, shifted
 from ...formula.inexact import rests_on_doubles
 from ...formula.nodes import Apply, Formula, Given, Named, Number, variables, walk
-from ...formula.units import MixedUnits, Unit, unit_of
+from ...formula.quantities import bare, coherent, converted, has_units, inferred, product_over
+from ...formula.units import MixedUnits, Unit
 from ...language import tree
 from ...language.messages import Message, Refused, advise, replace
 from ...language.shapes import gives_formula
@@ -46,6 +49,12 @@ class Evaluator:
         self.text, self.names, self.request, self.variables, self.say = text, names, request, variables, say
         self.warn = warn
         self.rounded: list[str] = []  # what went through doubles on its way into what was asked for
+        self.variable_units: dict[str, Unit] = {}  # of the variables
+        self.heights: list[Unit | None] = []  # the units of what was asked for
+        self.taken: list[tuple[str, Unit]] = []  # units of variables that only the formula tells
+        self.sources: dict[str, Estimates] = {}  # what is uncertain of what was asked for
+        self.shifts: Mapping[str, Any] = {}  # of uncertain numbers, while it is tried how much hangs on them
+        self.over: tuple[str, ...] = ()  # variables whose units the height is multiplied by, as an integral asks
 
     def within(self, *variables: str) -> Evaluator:
         """The same scope with these names as variables."""
@@ -59,7 +68,8 @@ class Evaluator:
         return Evaluator(self.text, self.names, self.request, self.variables, self.say, self.warn)
 
     def _like(self, scope: Evaluator) -> Evaluator:
-        scope.rounded = self.rounded
+        scope.rounded, scope.variable_units, scope.heights, scope.taken = self.rounded, self.variable_units, self.heights, self.taken
+        scope.sources, scope.shifts, scope.over = self.sources, self.shifts, self.over
         return scope
 
     def note(self, formula: Formula, name: str) -> None:
@@ -78,7 +88,7 @@ class Evaluator:
         if variables(formula):
             names = ", ".join(sorted(variables(formula)))
             raise refusal("no-formula", f"a number is needed here, and {names} stands for none: this cannot be part of a formula", e)
-        unit = self.unit(formula, e)
+        formula, unit = self.coherent(formula, e)
         if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
             return lists.list_value(formula, unit, e)
         found = self.as_scalar(formula)
@@ -90,10 +100,41 @@ class Evaluator:
 
     def unit(self, formula: Formula, e: tree.Node) -> Unit | None:
         """The unit of a formula. Raises Refused where units do not go together."""
+        return self.coherent(formula, e)[1]
+
+    def coherent(self, formula: Formula, e: tree.Node) -> tuple[Formula, Unit | None]:
+        """A formula in which units that meet are brought to one size, and its unit. Raises Refused where units do not go together."""
         try:
-            return unit_of(formula)
+            found, unit = coherent(formula, self.variable_units)
         except MixedUnits as trouble:
-            raise refusal("units", f"units do not fit: {trouble}", e, advise("give both the same unit, or divide the unit away")) from None
+            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
+        return (found if found is formula or unit is None else Named("", found, unit=unit)), unit
+
+    def subject(self, e: tree.Expression) -> Formula:
+        """The formula of what is asked for, over bare numbers, with its unit noted. Raises Refused."""
+        return self.whole(self.formula(e), e)
+
+    def whole(self, formula: Formula, e: tree.Node) -> Formula:
+        """The same of a formula that was put together for what is asked."""
+        if not self.variable_units and not has_units(formula):
+            return self.tried(formula)
+        self._infer(formula)
+        found, unit = self.coherent(formula, e)
+        for name in self.over:
+            found, unit = product_over(found, unit, self.variable_units.get(name))
+        self.heights.append(unit)
+        return self.tried(bare(found))
+
+    def _infer(self, formula: Formula) -> None:
+        """The units of variables of which none was said, where the formula tells them: that is said."""
+        bare = [v for v in sorted(self.variables) if v not in self.variable_units]
+        try:
+            known = inferred(formula, bare, self.variable_units)
+        except MixedUnits:
+            return
+        for name, unit in known.items():
+            self.variable_units[name] = unit
+            self.taken.append((name, unit))
 
     def as_scalar(self, formula: Formula) -> Scalar:
         """A number with its formula; NaN where it has no value."""
@@ -110,9 +151,21 @@ class Evaluator:
     def holds_variable(self, e: tree.Expression) -> bool:
         return bool(tree.free_names(e) & self.variables)
 
+    def tried(self, formula: Formula) -> Formula:
+        """A formula with its uncertain numbers noted, and moved where it is tried what hangs on them."""
+        for node in estimated(formula):
+            self.sources.update({s.key: s for s in node.origin.sources()})
+        return shifted(formula, self.shifts) if self.shifts else formula
+
     def number(self, e: tree.Expression) -> Scalar:
         """One number; a finding with one value counts."""
-        return self.as_number(self.value(e), e)
+        found = self.as_number(self.value(e), e)
+        if not self.shifts:
+            self.tried(found.formula)
+            return found
+        unit = found.unit
+        moved = self.tried(bare(found.formula))
+        return self.as_scalar(moved if unit is None else Named("", moved, unit=unit))
 
     def as_number(self, found: Value, e: tree.Expression) -> Scalar:
         """A value as the one number that it must be at this place."""
@@ -141,13 +194,35 @@ class Evaluator:
 
     def span(self, low: tree.Expression, high: tree.Expression, what: str) -> tuple[Scalar, Scalar]:
         """Both ends of `what` (a window, a domain), which must rise."""
-        first, last = self.number(low), self.number(high)
+        first, last = self.number(low), self.in_unit(self.number(high), self.number(low).unit, high)
         if first.value < last.value:
             return first, last
         turned = f"{self.text[high.start : high.end]} to {self.text[low.start : low.end]}"
         text = f"{what} runs from {format_short(first.value)} to {format_short(last.value)}; it must rise"
         fixes = (replace(low.start, high.end, turned),) if first.value > last.value else ()
         raise Refused(Message("error", "window", low.start, high.end, text, fixes))
+
+    def in_unit(self, value: Scalar, unit: Unit | None, e: tree.Node) -> Scalar:
+        """A number in another unit; a plain number is taken to be in it. Raises Refused where it has another dimension."""
+        own = value.unit
+        if own is None or unit is None or own.same(unit):
+            return value
+        try:
+            formula = converted(value.formula, own, unit)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
+        return self.as_scalar(Named("", bare(formula), unit=unit))
+
+    def list_in_unit(self, value: ListValue, unit: Unit, e: tree.Node) -> ListValue:
+        """A list in another unit. Raises Refused where it has another dimension."""
+        if value.unit is None or value.unit.same(unit):
+            return replaced(value, unit=unit)
+        try:
+            found = converted(Given(value.data, exact=value.exact), value.unit, unit)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
+        listed = lists.list_value(found, unit, e)  # type: ignore[arg-type]
+        return replaced(listed, hidden=value.hidden)
 
     def list(self, e: tree.Expression) -> Any:
         """A float array of shape (n,); one number is a list of one."""
@@ -158,7 +233,7 @@ class Evaluator:
         if isinstance(found, ListValue):
             return found
         if isinstance(found, FindingValue):
-            return ListValue(np.array([p.value for p in found.places], dtype=float))
+            return ListValue(np.array([p.value for p in found.places], dtype=float), found.places[0].unit if found.places else None)
         if isinstance(found, Scalar):
             return ListValue(np.array([found.value]), found.unit)
         raise refusal("list-needed", f"a list of numbers is needed here; this is {described(found)}", e)
@@ -199,7 +274,7 @@ class Evaluator:
                 formula = place_number(value.places[0]).formula
                 self.note(formula, name)
                 return Named(name, formula) if name else formula
-            return Given(np.array([p.value for p in value.places]), name=name)
+            return Given(np.array([p.value for p in value.places]), name=name, unit=value.places[0].unit if value.places else None)
         raise refusal("number-needed", f"a number is needed here; this is {described(value)}", e)
 
 
@@ -215,7 +290,7 @@ def _product(scope: Evaluator, e: tree.Juxtaposed) -> Formula:
 
 def _with_unit(scope: Evaluator, e: tree.Quantity) -> Formula | None:
     """Around variables a unit is part of the formula."""
-    return Named("", scope.formula(e.value), unit=units.unit_said(e)) if scope.variables else None
+    return Named("", scope.formula(e.value), unit=units.unit_said(e)) if scope.holds_variable(e) else None
 
 
 # What is arithmetic, by the kind of the tree's node. None: it is a value that stands in the formula.
@@ -250,5 +325,6 @@ _STRUCTURAL: dict[type, Callable[[Evaluator, Any], Value | None]] = {
     tree.PointOf: lists.point,
     tree.Field: parts.field,
     tree.Pieces: conditions.pieces,
-    tree.Quantity: lambda s, e: None if s.variables else units.quantity(s, e),
+    tree.Quantity: lambda s, e: None if s.holds_variable(e) else units.quantity(s, e),
+    tree.Uncertain: units.uncertain,
 }

@@ -5,10 +5,16 @@ from __future__ import annotations
 from dataclasses import replace as changed
 from typing import TYPE_CHECKING
 
-from ...formula.nodes import Named
+import numpy as np
+
+from ...formula.certain import certain_value
+from ...formula.estimates import Estimates, Origin
+from ...formula.nodes import Given, Named
+from ...formula.quantities import bare
 from ...formula.units import BadUnit, Unit, parse_unit
 from ...language import tree
 from ...language.messages import advise
+from ...record.notation import format_short
 from ..values import FindingValue, ListValue, Scalar, Value
 from .refusals import described, refusal
 
@@ -23,12 +29,26 @@ def quantity(scope: Evaluator, e: tree.Quantity) -> Value:
     if isinstance(found, FindingValue):
         found = scope.as_number(found, e.value)
     if isinstance(found, Scalar):
-        _no_second_unit(found.unit, e)
+        if found.unit is not None and not found.unit.plain:
+            return scope.in_unit(found, unit, e)
         return changed(found, formula=Named("", found.formula, unit=unit))
     if isinstance(found, ListValue):
         _no_second_unit(found.unit, e)
         return changed(found, unit=unit)
     raise refusal("unit", f"{described(found)} has no unit", e)
+
+
+def uncertain(scope: Evaluator, e: tree.Uncertain) -> Value:
+    """A number with its standard uncertainty: a source of its own, on which what is made from it rests. Raises Refused."""
+    value = scope.number(e.value)
+    error = scope.in_unit(scope.number(e.error), value.unit, e.error)
+    if not error.value >= 0:
+        raise refusal("uncertain", f"a standard uncertainty is not negative; this one is {format_short(error.value)}", e.error)
+    found = certain_value(bare(value.formula))
+    name = scope.text[e.start : e.end]
+    estimates = Estimates((name,), np.array([found.value]), np.array([[error.value**2]]), key=f"{name} at {e.start}")
+    interval = found.interval if value.proven else None
+    return scope.as_scalar(Given(found.value, interval, unit=value.unit, origin=Origin(estimates, 0)))
 
 
 def _no_second_unit(unit: Unit | None, e: tree.Quantity) -> None:
@@ -38,7 +58,12 @@ def _no_second_unit(unit: Unit | None, e: tree.Quantity) -> None:
 
 def unit_said(e: tree.Quantity) -> Unit:
     """The unit that stands in square brackets. Raises Refused."""
+    return unit_in(e.unit, e)
+
+
+def unit_in(text: str, e: tree.Node) -> Unit:
+    """A text as a unit. Raises Refused."""
     try:
-        return parse_unit(e.unit)
+        return parse_unit(text)
     except BadUnit as trouble:
         raise refusal("unit", f"{trouble}", e, advise("[m/s^2]")) from None

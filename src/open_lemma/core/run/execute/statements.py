@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
 from ...formula.catalogue import ENTRIES, subtract
@@ -17,11 +18,12 @@ from ..evaluate.conditions import compare, compared
 from ..evaluate.elements import place_number
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
+from ..evaluate.units import unit_in
 from ..findings import check_finding, reading_tex, reading_text, tell_function, value_finding
 from ..fitted_functions import from_data
 from ..proofs import graded_formula, graded_truth, graded_value
 from ..search_window import show_digits
-from ..values import FindingValue, Frame, FunctionValue, Scalar, Value
+from ..values import FindingValue, Frame, FunctionValue, ListValue, Scalar, Value
 from .blocks import quick_number
 from .figures import lone_figure
 from .selection import draws
@@ -149,11 +151,23 @@ def _show_one(run: Interpreter, item: tree.Expression, statement: tree.Statement
             graded_formula(told, lambda row: prove_identity(value.body, along, body, row))
         tell_finding(run, told, "show", statement, None, item)
     else:
-        shown = scope.value(item)
+        shown = _in_unit(scope, scope.value(item), statement)
         told = graded_value(value_finding(shown), shown, run.text[item.start : item.end])
         if isinstance(statement, tree.Show):
             show_digits(told, shown, statement, scope)
         tell_finding(run, told, "show", statement, None, item)
+
+
+def _in_unit(scope: Evaluator, value: Value, statement: tree.Statement) -> Value:
+    """`show …, unit [km/h]`: the value in that unit. Raises Refused."""
+    option = next((o for o in statement.options if o.name == "unit"), None) if isinstance(statement, tree.Show) else None
+    if option is None:
+        return value
+    assert isinstance(option.value, str)
+    unit = unit_in(option.value, option)
+    if isinstance(value, ListValue):
+        return scope.list_in_unit(value, unit, option)
+    return scope.in_unit(scope.as_number(value, statement.items[0]), unit, option)  # type: ignore[attr-defined]
 
 
 def check(run: Interpreter, check: tree.Check, frame: Frame) -> Any:
@@ -165,12 +179,14 @@ def check(run: Interpreter, check: tree.Check, frame: Frame) -> Any:
         condition = condition.inner
     if within is not None and isinstance(condition, tree.Comparison) and not isinstance(within.value, str):
         left, right = (scope.number(o) for o in condition.operands)
-        tolerance = scope.number(within.value)
+        right = scope.in_unit(right, left.unit, condition.operands[1])
+        tolerance = scope.in_unit(scope.number(within.value), left.unit, within)
         if tolerance.value < 0:
             raise refusal("within", f"a tolerance is not negative; this one is {format_short(tolerance.value)}", within)
         away = Apply(ENTRIES["abs"], (subtract(left.formula, right.formula),))
         scope.unit(subtract(subtract(left.formula, right.formula), tolerance.formula), check)
         found = compare(scope.as_scalar(away), tolerance, "<=")
+        found = replace(found, apart=compare(left, right, "=").apart)
         said = f"{format_short(left.value)} and {format_short(right.value)} are {format_short(abs(left.value - right.value), 4)} apart"
     elif isinstance(condition, tree.Comparison):
         values = [scope.value(o) for o in condition.operands]

@@ -7,6 +7,7 @@ from collections.abc import Callable
 import numpy as np
 
 from ...figure.model import AxisSpec, Scale
+from ...formula.units import Unit
 from ...language import tree
 from ...language.messages import advise
 from ...numerics.curves.scales import Scale as AxisScale
@@ -14,6 +15,7 @@ from ...numerics.curves.scales import scale_named
 from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
+from ..evaluate.units import unit_in
 from .style import StyleReader
 
 Span = tuple[float, float]
@@ -29,13 +31,28 @@ class AxisSettings:
         self.scope, self._style = scope, style
         self.said: dict[str, tree.Axis] = {}
         self.windows: dict[str, Span] = {}
+        self.units: dict[str, Unit] = {}  # of the numbers on each axis, where what is drawn has one
 
     def __contains__(self, which: object) -> bool:
         return which in self.said
 
     def text(self, which: str) -> str | None:
         axis = self.said.get(which)
-        return axis.text if axis is not None else None
+        if axis is None or axis.text is None or self.option(which, "unit") is None or " / " in axis.text:
+            return axis.text if axis is not None else None
+        return f"{axis.text} / ${self.units[which].tex()}$"
+
+    def unit_said(self, which: str) -> Unit | None:
+        """The unit that the script gives an axis. Raises Refused."""
+        option = self.option(which, "unit")
+        if option is None:
+            return None
+        assert isinstance(option.value, str)
+        return unit_in(option.value, option)
+
+    def _number(self, e: tree.Expression, which: str) -> float:
+        """A number on an axis, in its unit. Raises Refused."""
+        return self.scope.in_unit(self.scope.number(e), self.units.get(which), e).value
 
     def scale(self, which: str) -> Scale:
         option = self.option(which, "scale")
@@ -54,7 +71,7 @@ class AxisSettings:
         axis = self.said.get(which)
         if axis is None or axis.low is None or axis.high is None:
             return self.windows.get(which)
-        low, high = (self.scope.number(e).value for e in (axis.low, axis.high))
+        low, high = (self._number(e, which) for e in (axis.low, axis.high))
         if not low < high and not high < low:
             raise refusal("window", f"the window of the axis runs from {format_short(low)} to {format_short(high)}", axis.low)
         if self.scale(which) == "logarithmic" and min(low, high) <= 0:
@@ -67,7 +84,7 @@ class AxisSettings:
         option = self.option(which, "direction")
         falls = False
         if axis is not None and axis.low is not None and axis.high is not None:
-            low, high = (self.scope.number(e).value for e in (axis.low, axis.high))
+            low, high = (self._number(e, which) for e in (axis.low, axis.high))
             falls = low > high
         return falls != (option is not None and option.value == "reversed")
 

@@ -13,6 +13,7 @@ from ...language.messages import Message
 from ...record.notation import format_short
 from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
+from ..quantities import window_units
 from ..search_window import beyond_data
 from .drawables.curve import Curve
 from .makers import DrawContext, annotation, drawn_by
@@ -135,6 +136,8 @@ class FigureBuilder:
     def draw(self, request: tree.Request, scope: Evaluator) -> None:
         """One more thing to be drawn, with the names of the place where it stands (a loop may draw many)."""
         self._count(request)
+        scope = scope.noting()
+        scope.variable_units.update(window_units(request, scope))
         for thing in drawn_by(DrawContext(scope, self.text), request):
             self.panel.add(thing)
             if isinstance(thing, Curve) and thing.narrowed and thing.low is not None and thing.high is not None:
@@ -158,6 +161,8 @@ class FigureBuilder:
         panels = self.panels
         if not any(p.drawables for p in panels):
             raise refusal("empty-figure", "nothing is drawn in this figure", tree.Node(self._start(self.line), self._start(self.line) + 1))
+        for panel in panels:
+            panel.agree_on_units()
         rows, columns = self.grid or (len(panels), 1)
         words = self.style.words if self.style is not None else ()
         style = next((w for w in words if w in THEMES), "paper")

@@ -10,7 +10,10 @@ from typing import Any
 import numpy as np
 
 from ...figure.model import POINTS_PER_MM, AxisSpec, Floats, LegendSpec, PanelData, Series
+from ...formula.nodes import ONE
+from ...formula.quantities import converted
 from ...formula.typeset import name_tex
+from ...formula.units import MixedUnits, Unit
 from ...language import tree
 from ...language.messages import advise
 from ...numerics.curves.sampling import PaperView, Sampled, away_from_breaks, sample
@@ -20,6 +23,7 @@ from ..evaluate.evaluator import Evaluator
 from ..evaluate.refusals import refusal
 from .axes import AxisSettings, Span
 from .drawables.base import SLIVER, Drawable, FirstLook, Side
+from .drawables.texts import quantity_text
 from .notes import FigureNote, FigureNotes
 from .scene_builder import SceneBuilder
 from .style import StyleReader
@@ -68,6 +72,26 @@ class PanelBuilder:
 
     def add(self, thing: Drawable) -> None:
         self.named[self.notes.new_id()] = thing
+
+    def agree_on_units(self) -> None:
+        """One unit on each axis: the one that is said, else that of what was drawn first. Raises Refused for what has another dimension."""
+        for thing in self.drawables:
+            for k, which in ((0, "x"), (1, "right" if thing.side == "right" else "y")):
+                unit = thing.units[k]
+                if unit is None or unit.plain:
+                    continue
+                kept = self.axes.units.get(which) or self.axes.unit_said(which) or unit
+                self.axes.units[which] = kept
+                if not unit.same(kept):
+                    self._bring(thing, k, unit, kept)
+
+    def _bring(self, thing: Drawable, k: int, unit: Unit, kept: Unit) -> None:
+        try:
+            if not unit.like(kept):
+                raise MixedUnits(f"[{kept}] and [{unit}] meet on one axis", "axis right, or a figure of its own")
+            thing.scaled(k, converted(ONE, unit, kept), kept)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", thing.node, advise(trouble.fix)) from None
 
     def given(self, which: str) -> Span | None:
         return self.axes.given(which)
@@ -321,8 +345,10 @@ class PanelBuilder:
             return text
         if by["own"] and len(by["own"]) + len(by["data"]) == len(things):
             return _one({t.axis_name(which) for t in by["own"]}) if len({type(t) for t in by["own"]}) == 1 else None
-        if which == "x" and not by["pair"] and not by["own"] and not by["data"]:
-            return _one({t.axis_name(which) for t in by["formula"]})
+        if not by["pair"] and not by["own"] and not by["data"]:
+            said = _one({t.axis_name(which) for t in by["formula"]})
+            units = {t.units[0 if which == "x" else 1] for t in by["formula"]}
+            return said or (quantity_text(None, units.pop()) if len(units) == 1 else None)
         return None
 
 

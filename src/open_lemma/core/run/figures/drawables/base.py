@@ -10,6 +10,7 @@ import numpy as np
 
 from ....figure.model import Floats, Series
 from ....formula.nodes import Formula
+from ....formula.units import MixedUnits, Unit
 from ....language import tree
 from ....numerics.curves.sampling import PaperView, Sampled, Sampler
 from ....numerics.curves.scales import Scale
@@ -61,6 +62,7 @@ class Drawable:
     takes_ink: ClassVar[bool] = True
     in_space: ClassVar[bool] = False
     options_in_space: ClassVar[frozenset[str] | None] = None
+    units: ClassVar[tuple[Unit | None, Unit | None]] = (None, None)  # of its numbers along both axes
     has_true_lengths: ClassVar[bool] = False  # both its coordinates are lengths of the same kind
 
     def true_window(self, k: int) -> Span:
@@ -113,6 +115,10 @@ class Drawable:
 
     def describe(self, panel: PanelContext, view: PaperView, look: FirstLook | None, sampled: Sampled | None) -> None:
         """Say where it is broken and why."""
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        """Bring its numbers along one axis to another unit, by this factor. Raises MixedUnits where it has none."""
+        raise MixedUnits("what is drawn has no unit of its own")
 
     def axis_name(self, which: str) -> str | None:
         """What an axis says because of it: quantity and unit of data, the variable of a formula."""

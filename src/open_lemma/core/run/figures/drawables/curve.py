@@ -7,10 +7,12 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ....figure.model import Floats, Series
+from ....formula.catalogue import over, times
 from ....formula.domain import division_places, joints
-from ....formula.nodes import Formula, Given, substitute
+from ....formula.nodes import Formula, Given, Variable, substitute
 from ....formula.tape import Tape
 from ....formula.typeset import name_tex
+from ....formula.units import Unit
 from ....language import tree
 from ....numerics.curves.bounds import bounds_of
 from ....numerics.curves.sampling import Break, PaperView, Sampled, Sampler, even_poles
@@ -24,6 +26,7 @@ from ..clip import within_paper
 from ..extent import reach
 from .base import Drawable, FirstLook, PanelContext, Span, texts_of
 from .colour_values import colour_values
+from .texts import quantity_text
 
 
 @dataclass
@@ -48,6 +51,7 @@ class Curve(Drawable):
     upper: Formula | None = None
     narrowed: bool = False
     beyond: tuple[Span, ...] = ()
+    units: tuple[Unit | None, Unit | None] = (None, None)  # type: ignore[misc]
 
     axes_from = "formula"
 
@@ -148,7 +152,25 @@ class Curve(Drawable):
             series.tints = colour_values(tint, self.variable, series.x)
 
     def axis_name(self, which: str) -> str | None:
-        return f"${name_tex(self.variable)}$" if which == "x" else None
+        if which == "x":
+            return quantity_text(self.variable, self.units[0]) or f"${name_tex(self.variable)}$"
+        function = self.subject.function if isinstance(self.subject, tree.Call) else None
+        return quantity_text(function.name if isinstance(function, tree.Name) else None, self.units[1])
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        """Its numbers along one axis in another unit."""
+        edges = [f for f in (self.formula, self.upper) if f is not None]
+        if k == 1:
+            edges = [times(f, factor) for f in edges]
+        else:
+            back = {self.variable: over(Variable(self.variable), factor)}
+            edges = [substitute(f, back) for f in edges]
+            size = value_of(factor)
+            self.low, self.high = (None if e is None else e * size for e in (self.low, self.high))
+            self.beyond = tuple((a * size, b * size) for a, b in self.beyond)
+        self.formula, self.upper = edges[0], edges[1] if len(edges) > 1 else None
+        self.units = (unit, self.units[1]) if k == 0 else (self.units[0], unit)
+        self._tape = Tape([self.formula], [self.variable])
 
     def copied(self) -> Curve:
         # What the program knows of its window stays with the first one.

@@ -8,10 +8,14 @@ from typing import Any, Literal
 import numpy as np
 
 from ....figure.model import Floats, Series
+from ....formula.nodes import Formula
+from ....formula.tape import Tape
+from ....formula.units import Unit
 from ....language import tree
 from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from .base import Drawable, FirstLook, PanelContext, Span
+from .texts import in_another_unit
 
 
 @dataclass
@@ -34,8 +38,18 @@ class Points(Drawable):
     errors: tuple[Floats | None, Floats | None] = (None, None)
     names: tuple[str, ...] | None = None
     left_out: bool = False
+    units: tuple[Unit | None, Unit | None] = (None, None)  # type: ignore[misc]
 
     axes_from = "data"
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        times = float(np.asarray(Tape([factor], []).numeric()[0]))
+        errors = [e if e is None or j != k else e * times for j, e in enumerate(self.errors)]
+        self.x, self.y = (self.x * times, self.y) if k == 0 else (self.x, self.y * times)
+        self.errors = errors[0], errors[1]
+        self.units = (unit, self.units[1]) if k == 0 else (self.units[0], unit)
+        texts = [in_another_unit(t, unit) if j == k else t for j, t in enumerate(self.texts)]
+        self.texts = texts[0], texts[1]
 
     @property
     def shares_ink(self) -> bool:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from ....formula.nodes import Formula, Given, Named, transformed, walk
 from ....formula.piecewise import written_out
+from ....formula.typeset import name_tex
+from ....formula.units import Unit
 from ....formula.written import written
 
 MOST_PIECES = 60  # of an interpolation that a curve's formula writes out
@@ -23,3 +25,17 @@ def formula_text(formula: Formula) -> str | None:
     except (ValueError, OverflowError):
         return None
     return text if len(text) <= 20_000 else None
+
+
+def quantity_text(name: str | None, unit: Unit | None) -> str | None:
+    """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
+    if unit is None or unit.plain:
+        return None
+    return f"${name_tex(name)}$ / ${unit.tex()}$" if name else f"in ${unit.tex()}$"
+
+
+def in_another_unit(text: str | None, unit: Unit) -> str | None:
+    """The same words of an axis with another unit."""
+    if text is None:
+        return None
+    return f"{text.rsplit(' / ', 1)[0]} / ${unit.tex()}$" if " / " in text else f"in ${unit.tex()}$"

@@ -12,10 +12,12 @@ from ....formula.domain import clip, stated_domain
 from ....formula.nodes import Apply, Formula, Number, Variable, substitute
 from ....formula.tape import Tape
 from ....formula.typeset import name_tex
+from ....formula.units import Unit
 from ....language import tree
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
 from ....record.notation import format_short
+from ...evaluate.evaluator import Evaluator
 from ...evaluate.refusals import refusal
 from ...search_window import variable_of
 from ...slopes import value_of
@@ -55,7 +57,7 @@ def _item(context: DrawContext, request: tree.Request, item: tree.Expression, pl
 def _curve(context: DrawContext, request: tree.Request, item: tree.Expression, place: int, count: int) -> Curve:
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(item, context.scope)
-    whole = context.scope.within(variable).formula(item)
+    whole = context.scope.within(variable).subject(item)
     formula, low, high, narrowed = _windowed(context, request, whole, variable)
     curve = Curve(
         request,
@@ -66,11 +68,17 @@ def _curve(context: DrawContext, request: tree.Request, item: tree.Expression, p
         low=low,
         high=high,
         narrowed=narrowed,
+        units=_units(context.scope, variable),
     )
     if low is not None and high is not None:
         curve.beyond = clip(whole, variable, Number(Fraction(low)), Number(Fraction(high))).beyond
     curve.tint = _tint(context, request, variable)
     return curve
+
+
+def _units(scope: Evaluator, variable: str) -> tuple[Unit | None, Unit | None]:
+    """Of the variable and of the height, as they were found when the formula was read."""
+    return scope.variable_units.get(variable), scope.heights[-1] if scope.heights else None
 
 
 def _windowed(
@@ -148,7 +156,7 @@ def _tangent(context: DrawContext, request: tree.Request) -> list[Drawable]:
     subject, at = request.subjects[0], request.option("at")
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(subject, context.scope)
-    formula = context.scope.within(variable).formula(subject)
+    formula = context.scope.within(variable).subject(subject)
     assert at is not None
     assert isinstance(at.value, tree.Expression)
     place = context.scope.number(at.value)

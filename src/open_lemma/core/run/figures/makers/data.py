@@ -9,6 +9,7 @@ import numpy as np
 
 from ....figure.model import Floats
 from ....formula.typeset import name_tex
+from ....formula.units import Unit
 from ....language import tree
 from ....language.messages import advise
 from ....record.notation import format_short
@@ -17,6 +18,7 @@ from ...values import ItemsValue, ListValue, PointValue, Scalar, TableValue, Tex
 from ..drawables.base import Drawable
 from ..drawables.points import Points, staircase
 from ..drawables.space import SpacePath, SpacePoints
+from ..drawables.texts import quantity_text
 from .registry import DrawContext, draws
 
 
@@ -121,6 +123,7 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
     subject = request.subjects[0]
     texts: tuple[str | None, str | None] = (None, None)
     names = None
+    units: tuple[Unit | None, Unit | None] = (None, None)
     if request.against is not None:
         ys = values if values is not None else context.scope.as_list(context.scope.value(subject), subject)
         y = ys.data
@@ -128,9 +131,11 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
         if request.noun == "bars" and isinstance(found, ItemsValue) and all(isinstance(i, TextValue) for i in found.items):
             names = tuple(i.text for i in found.items if isinstance(i, TextValue))
             x, word = np.arange(1.0, len(names) + 1), None
+            units = None, ys.unit
         else:
             xs = context.scope.as_list(found, request.against)
             x, word = xs.data, axis_word(request.against, xs)
+            units = xs.unit, ys.unit
         if x.size != y.size:
             text = f"{context.source(subject)} has {y.size} elements and {context.source(request.against)} has {x.size}"
             raise refusal("list-lengths", text, subject)
@@ -140,12 +145,14 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
     if not (np.isfinite(x) & np.isfinite(y)).any():
         raise refusal("no-points", "there are no points to draw", request)
     style = context.style.of_request(request, place, count)
-    errors = _errors(context, request, x.size)
+    errors = _errors(context, request, x.size, units)
     tints = _tints(context, request, x.size)
     if request.noun == "steps":
         x, y = staircase(x, y)
     kind: Literal["points", "line", "bars"] = "points" if request.noun == "points" else "bars" if request.noun == "bars" else "line"
-    return Points(request, style, x=x.astype(float), y=y.astype(float), kind=kind, texts=texts, tints=tints, errors=errors, names=names)
+    return Points(
+        request, style, x=x.astype(float), y=y.astype(float), kind=kind, texts=texts, tints=tints, errors=errors, names=names, units=units
+    )
 
 
 def _left_out(context: DrawContext, request: tree.Request, texts: tuple[str | None, str | None]) -> list[Points]:
@@ -175,19 +182,23 @@ def _pairs(context: DrawContext, subject: tree.Expression) -> tuple[Floats, Floa
     return x, y
 
 
-def _errors(context: DrawContext, request: tree.Request, size: int) -> tuple[Floats | None, Floats | None]:
+def _errors(
+    context: DrawContext, request: tree.Request, size: int, units: tuple[Unit | None, Unit | None]
+) -> tuple[Floats | None, Floats | None]:
     option = request.option("errors")
     if option is None:
         return None, None
     value = option.value
     assert isinstance(value, tree.Expression)
     if isinstance(value, tree.PointOf) and len(value.items) == 2:
-        return _spread(context, value.items[0], size), _spread(context, value.items[1], size)
-    return None, _spread(context, value, size)
+        return _spread(context, value.items[0], size, units[0]), _spread(context, value.items[1], size, units[1])
+    return None, _spread(context, value, size, units[1])
 
 
-def _spread(context: DrawContext, e: tree.Expression, size: int) -> Floats:
-    data = np.asarray(context.scope.list(e), dtype=float)
+def _spread(context: DrawContext, e: tree.Expression, size: int, unit: Unit | None) -> Floats:
+    """Uncertainties, in the unit of what they belong to. Raises Refused."""
+    said = context.scope.as_list(context.scope.value(e), e)
+    data = np.asarray(said.data if unit is None else context.scope.list_in_unit(said, unit.stepped(alone=True), e).data, dtype=float)
     if data.size == 1:
         data = np.full(size, float(data[0]))
     if data.size != size:
@@ -217,8 +228,5 @@ def axis_word(e: tree.Expression, xs: ListValue) -> str | None:
 
 
 def axis_word_of(name: str | None, xs: ListValue) -> str | None:
-    """`h / m`: quantity and unit, as ISO 80000-1:2009, 7.1.4 writes them on axes; only where there is a unit to be said."""
-    if xs.unit is None or xs.unit.plain:
-        return None
-    unit = f"${xs.unit.tex()}$"
-    return f"${name_tex(name)}$ / {unit}" if name else f"in {unit}"
+    """`h / m`: what an axis says of a list; only where there is a unit to be said."""
+    return quantity_text(name, xs.unit)

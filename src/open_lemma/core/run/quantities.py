@@ -1,0 +1,81 @@
+"""Units of findings: where the variable of a window and what is asked for have units, so have the rows, the places and the sentence.
+
+No noun does this for itself: which field of a row stands on which axis follows from the row's shape.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from ..formula.units import Unit
+from ..language import tree
+from ..language.messages import Refused
+from ..language.shapes import is_infinite
+from ..record.rows import CrossingRow, ExtremumRow, PlaceRow, RootRow, Row, SolutionRow, SpanRow, StretchRow, ValueRow
+from .evaluate.evaluator import Evaluator
+from .findings import FindingDraft
+from .values import FindingValue, FoundPlace, Value
+
+PRODUCTS = frozenset(["integral", "area"])  # their value is one of the height times the variables
+_OF_PLACES = frozenset(["lowest", "highest"])  # worth their height, with the place as a part
+
+
+def window_units(request: tree.Request, scope: Evaluator) -> dict[str, Unit]:
+    """The units in which the windows of a request are said."""
+    found: dict[str, Unit] = {}
+    names = {w.name for w in request.windows}
+    for window in request.windows:
+        for end in (window.low, window.high):
+            if end is None or is_infinite(end) or window.name in found or tree.free_names(end) & names:
+                continue
+            try:
+                unit = scope.number(end).unit
+            except Refused:
+                continue  # told where the window is read
+            if unit is not None and not unit.plain:
+                found[window.name] = unit
+    return found
+
+
+def with_units(request: tree.Request, told: FindingDraft, value: Value, scope: Evaluator) -> Value:
+    """Put the units onto a finding, and onto what it is worth."""
+    known = {n: u for n, u in scope.variable_units.items() if not u.plain}
+    height = next((u for u in reversed(scope.heights) if u is not None and not u.plain), None)
+    if not known and height is None:
+        return value
+    told.notes += [f"{name} is taken in {unit}, as the units in the formula ask" for name, unit in scope.taken if not unit.plain]
+    told.values = [_row_with(row, told.variable, known, height) for row in told.values]
+    if not isinstance(value, FindingValue):
+        return value
+    across = known.get(told.variable or "")
+    first = height if request.noun in _OF_PLACES or not _has_places(told) else across
+    parts = {n: _placed(p, height if n in ("value", "y") and n not in known else known.get(n, across)) for n, p in value.parts.items()}
+    return replace(value, places=_placed(value.places, first), parts=parts)
+
+
+def _has_places(told: FindingDraft) -> bool:
+    return bool(told.values) and not isinstance(told.values[0], ValueRow)
+
+
+def _placed(places: tuple[FoundPlace, ...], unit: Unit | None) -> tuple[FoundPlace, ...]:
+    return places if unit is None else tuple(replace(p, unit=unit) for p in places)
+
+
+def _row_with(row: Row, variable: str | None, known: Mapping[str, Unit], height: Unit | None) -> Row:
+    fields: dict[str, Unit | None] = {}
+    across = known.get(variable or "")
+    if isinstance(row, ValueRow):
+        return row if height is None or row.unit is not None else replace(row, unit=str(height))
+    if isinstance(row, CrossingRow | ExtremumRow):
+        fields = {"x": across, "value": height}
+    elif isinstance(row, RootRow | StretchRow):
+        fields = {"x": across}
+    elif isinstance(row, SpanRow):
+        fields = {"low": across, "high": across}
+    elif isinstance(row, PlaceRow):
+        fields = {**{n: known.get(n) for n in row.place}, "value": height}
+    elif isinstance(row, SolutionRow):
+        fields = {n: known.get(n) for n in row.place}
+    units = {name: str(unit) for name, unit in fields.items() if unit is not None}
+    return replace(row, units=units) if units else row
