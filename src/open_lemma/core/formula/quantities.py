@@ -17,7 +17,7 @@ from fractions import Fraction
 from . import catalogue as c
 from .exact import rational
 from .nodes import ONE, Apply, Formula, Given, Named, Number, Variable, Visit, transformed, variables, walk
-from .units import NONE, MixedUnits, Unit, symbol_of
+from .units import NONE, PI, MixedUnits, Unit, symbol_of
 
 Told = tuple[Formula, Unit | None]  # a formula over bare numbers, and its unit; None where none is said: it fits to any
 
@@ -67,7 +67,7 @@ def converted(formula: Formula, unit: Unit, to: Unit) -> Formula:
         raise MixedUnits(f"[{unit}] is not converted to [{to}]")
     if unit.zero != to.zero:
         factor = _factor(unit, to)
-        away = (unit.zero - to.zero) / to.size()[0]  # type: ignore[index]
+        away = (unit.zero - to.zero) / symbol_of(to.powers[0][0]).size
         scaled = formula if factor is None else c.times(formula, factor)
         return c.add(scaled, Number(away))
     return _scaled(formula, unit, to)
@@ -89,17 +89,22 @@ def _scaled(formula: Formula, unit: Unit, to: Unit) -> Formula:
 
 def _factor(unit: Unit, to: Unit) -> Formula | None:
     """By what the numbers of one unit are multiplied to be those of another; None for 1."""
-    one, other = unit.size(), to.size()
-    if one is None or other is None:
-        raise MixedUnits(f"[{unit}] is not converted to [{to}]: the factor is a root")
-    size, turns = one[0] / other[0], one[1] - other[1]
-    if size == 1 and not turns:
-        return None
-    factor: Formula = Number(size)
-    if turns:
-        power = c.constant("pi") if abs(turns) == 1 else c.power(c.constant("pi"), Number(Fraction(abs(turns))))
-        factor = c.times(factor, power) if turns > 0 else c.over(factor, power)
-    return factor
+    powers = dict(unit.sizes())
+    for base, power in to.sizes().items():
+        powers[base] = powers.get(base, Fraction(0)) - power
+    plain, factors = Fraction(1), []
+    for base, power in powers.items():
+        if power.denominator == 1 and base != PI:
+            plain *= base**power.numerator
+        elif power:
+            of = c.constant("pi") if base == PI else Number(base)
+            factors.append(of if power == 1 else c.power(of, Number(power)))
+    if plain != 1 or not factors:
+        factors.insert(0, Number(plain))
+    found = factors[0]
+    for factor in factors[1:]:
+        found = c.times(found, factor)
+    return None if found == ONE else found
 
 
 class _Coherent:

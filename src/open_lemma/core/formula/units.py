@@ -18,6 +18,9 @@ _DIGITS = str.maketrans("⁰¹²³⁴⁵⁶⁷⁸⁹⁻⁺", "0123456789-+")
 _RAISED = str.maketrans("0123456789-", "⁰¹²³⁴⁵⁶⁷⁸⁹⁻")
 
 
+PI = Fraction(0)  # among the bases of sizes
+
+
 class BadUnit(ValueError):
     """A text that is no unit; it says what cannot be read."""
 
@@ -110,6 +113,7 @@ class Unit:
 
     @property
     def dimension(self) -> Dimension:
+        """Base dimensions with their powers."""
         found: dict[str, Fraction] = {}
         for symbol, power in self.powers:
             for name, times in symbol_of(symbol).dimension:
@@ -138,17 +142,14 @@ class Unit:
     def like(self, other: Unit) -> bool:
         return self.dimension == other.dimension
 
-    def size(self) -> tuple[Fraction, int] | None:
-        """In base units: a quotient, and the power of pi that it is multiplied by. None where a root leaves no quotient."""
-        size, turns = Fraction(1), Fraction(0)
+    def sizes(self) -> dict[Fraction, Fraction]:
+        """Its size in base units as a product of powers of quotients; pi, of angles, stands as zero."""
+        found: dict[Fraction, Fraction] = {}
         for name, power in self.powers:
             symbol = symbol_of(name)
-            if power.denominator == 1:
-                size *= symbol.size**power.numerator
-            elif symbol.size != 1:
-                return None
-            turns += symbol.turns * power
-        return (size, int(turns)) if turns.denominator == 1 else None
+            for base, times in ((symbol.size, Fraction(1)), (PI, Fraction(symbol.turns))):
+                found[base] = found.get(base, Fraction(0)) + times * power
+        return {base: power for base, power in found.items() if power and base != 1}
 
     def times(self, other: Unit, sign: int = 1) -> Unit:
         """The product of two units, or with sign -1 their quotient."""

@@ -37,6 +37,7 @@ from .search_window import Progress, SearchWindow, digits_of, digits_text, end_o
 from .values import FindingValue, FoundPlace, FunctionValue, Value
 
 INFINITY = float("inf")
+LITTLE = 1e-3  # of a number, which an interval leaves open
 
 
 # ---------------------------------------------------------------- formulas
@@ -151,13 +152,22 @@ def _how(found: Integral) -> str:
     return f"two rules agree to {format_short(max(found.error, abs(found.value) * 2.0**-52), 2)}"
 
 
+def _says_little(found: Integral) -> bool:
+    """Whether the interval of a number that is not zero leaves even its third digit open."""
+    low, high = sorted(abs(float(v)) for v in found.interval)
+    return high - low > LITTLE * high and float(found.interval[0]) * float(found.interval[1]) > 0
+
+
 def _told(request: tree.Request, scope: Evaluator, found: Integral, window: SearchWindow, word: str) -> tuple[FindingDraft, Value]:
     row = ValueRow(value=found.value, interval=found.interval, evidence=found.evidence)
     found, certificates = graded_integral(request, scope, found, row)
     row = replace(row, evidence=found.evidence)
     low, high = window.ends
+    ends = [float(v) for v in found.interval]
     span = f"from {format_number(low)} to {format_number(high)}"
     summary = f"The {word} {span} is {format_short(found.value)}; {_how(found)}."
+    if found.evidence == "proven" and _says_little(found):
+        summary = f"The {word} {span} lies from {format_short(ends[0], 4)} to {format_short(ends[1], 4)}; more of it is not proven."
     digits = digits_of(request, scope)
     notes = list(window.notes)
     if digits is not None:

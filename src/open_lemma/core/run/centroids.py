@@ -40,7 +40,8 @@ def centroid(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Find
     window = window_of(request, lambda s: c.subtract(s.formula(first), second(s)), scope, "centroid")
     inner = scope.within(window.variable)
     try:
-        found = centroid_between(inner.formula(first), second(inner), window.variable, window.low, window.high)
+        lower = inner.subject(request.subjects[1]) if len(request.subjects) == 2 else Number(Fraction(0))
+        found = centroid_between(inner.subject(first), lower, window.variable, window.low, window.high)
     except NoIntegral as reason:
         raise refusal("no-integral", str(reason), request) from None
     except NotSearchable as reason:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from ..formula.units import Unit
+from ..formula.units import NONE, Unit
 from ..language import tree
 from ..language.messages import Refused
 from ..language.shapes import is_infinite
@@ -73,6 +73,9 @@ def _row_with(row: Row, variable: str | None, known: Mapping[str, Unit], height:
         fields = {"x": across}
     elif isinstance(row, SpanRow):
         fields = {"low": across, "high": across}
+    elif isinstance(row, PlaceRow) and row.what == "area":
+        whole = (height or NONE).times(across or NONE)
+        fields = {"x": across, "y": height, "value": None if whole.plain else whole}
     elif isinstance(row, PlaceRow):
         fields = {**{n: known.get(n) for n in row.place}, "value": height}
     elif isinstance(row, SolutionRow):

@@ -37,6 +37,7 @@ class AxisSettings:
         return which in self.said
 
     def text(self, which: str) -> str | None:
+        """What the script says at an axis, with the unit that it gives it."""
         axis = self.said.get(which)
         if axis is None or axis.text is None or self.option(which, "unit") is None or " / " in axis.text:
             return axis.text if axis is not None else None
