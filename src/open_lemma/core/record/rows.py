@@ -45,7 +45,8 @@ class Row:
 
 @dataclass(frozen=True, kw_only=True, slots=True)
 class ValueRow(Row):
-    """A value: a number, a text, true or false, a list of these; null for a gap. `length` of lists, of which only the first are kept."""
+    """A value: a number, a text, true or false, a list of these; null for a gap. `length` of lists, of which only the first are kept;
+    `standard_errors` of their elements where these are uncertain."""
 
     shape: ClassVar[Shape] = "value"
 
@@ -54,6 +55,7 @@ class ValueRow(Row):
     interval: Interval | None = None
     unit: str | None = None
     standard_error: float | None = None
+    standard_errors: list[float] | None = None
     length: int | None = None
     digits: dict[str, str] | None = None
 

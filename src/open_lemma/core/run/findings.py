@@ -233,7 +233,14 @@ def _tell_list(value: ListValue) -> FindingDraft:
         method = "exact elements, each shown as the nearest double"
         if any(v.denominator > 1 for v in value.exact) and all(v.denominator < 1000 for v in value.exact):
             exact = [str(v) for v in value.exact]
-    row = ValueRow(value=listed, exact=exact, unit=unit.strip() or None, length=int(data.size), evidence=evidence)
+    errors = None
+    if value.formulas is not None:
+        errors = [standard_error(f) or 0.0 for f in value.formulas]
+        shown = ", ".join(with_unit(float(v), e or None, None) for v, e in list(zip(data, errors, strict=True))[:6])
+        summary = f"[{shown}{', …' if data.size > 6 else ''}]{unit}, {data.size} element{'s' if data.size != 1 else ''}"
+    row = ValueRow(
+        value=listed, exact=exact, unit=unit.strip() or None, length=int(data.size), evidence=evidence, standard_errors=errors
+    )  # fmt: skip
     return FindingDraft([row], evidence, True, summary, method, notes)
 
 

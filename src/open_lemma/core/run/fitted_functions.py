@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from fractions import Fraction
 from itertools import product
 from typing import Any, cast
@@ -20,8 +21,9 @@ from ..formula.quantities import bare, coherent, unit_of
 from ..formula.tape import NoBall, Tape
 from ..formula.units import NONE, MixedUnits, Unit
 from ..language import tree
-from ..language.messages import advise
+from ..language.messages import Refused, advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
+from ..numerics.fitting.centred import Centred, as_asked, centred
 from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
@@ -236,6 +238,10 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     units = columns.units()
     numbers = _over_numbers(formula, variables, units)
     problem = _problem(request, numbers, variables, parameters, columns, said)
+    degree = polynomial_degree(request.subjects[0])
+    way = None if degree is None or said[0] else centred(problem, degree)
+    if way is not None:
+        return _far_from_zero(name, variables, request, columns, problem, way, formula)
     found = _solved(request, problem)
     own = _parameter_units(found, formula, units)
     of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
@@ -247,6 +253,42 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
         body = Named("", body, unit=units[-1])
     source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]) | said[0], tuple(units[:-1]), units[-1], found)
     told.notes[:0] = [*_of_held(said[0]), *columns.notes]
+    return told, FunctionValue(name, variables, body, {}, source)
+
+
+def _far_from_zero(
+    name: str, variables: tuple[str, ...], request: tree.Request, columns: _Columns, problem: Problem, way: Centred, formula: Formula
+) -> tuple[FindingDraft, FunctionValue]:  # fmt: skip
+    """A polynomial over numbers far from zero: worked out in the centred variable, stated as asked."""
+    assert request.to is not None
+    units = columns.units()
+    well = _solved(request, way.problem)
+    try:
+        found = _solved(request, problem)
+    except Refused:
+        found = as_asked(well, way, problem)  # in powers of x itself nothing can be told apart in doubles
+    else:
+        stated = as_asked(well, way, problem)
+        found = replace(found, standard=stated.standard, covariance=stated.covariance, correlation=stated.correlation,
+                        intervals=stated.intervals)  # fmt: skip
+    own = _parameter_units(found, formula, units)
+    of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
+    found, told = graded_fit(found, own, of, statement)
+    middle, half = (format_short(float(v), 6) for v in (way.shift, way.scale))
+    told.notes.append(f"worked out in ({variables[0]} − {middle})/{half}, since zero lies far from the data")
+    inner = [p.formula or Given(p.value) for p in _parameter_places(well, {})]
+    places: list[FoundPlace] = []
+    for row, place in zip(way.powers, _parameter_places(found, own), strict=True):
+        total: Formula = Number(Fraction(0))
+        for power, coefficient in zip(row, inner, strict=True):
+            total = total if not power else c.add(total, c.times(Number(power), coefficient))
+        unit = own.get(found.parameters[len(places)])
+        places.append(replace(place, formula=total if unit is None else Named("", total, unit=unit)))
+    body = substitute(way.problem.formula, dict(zip(well.parameters, inner, strict=True)))
+    if units[-1] is not None and not units[-1].plain:
+        body = Named("", body, unit=units[-1])
+    source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]), tuple(units[:-1]), units[-1], well)
+    told.notes[:0] = columns.notes
     return told, FunctionValue(name, variables, body, {}, source)
 
 

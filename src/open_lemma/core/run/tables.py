@@ -9,11 +9,13 @@ from typing import Any
 
 import numpy as np
 
+from ..formula.estimates import Estimates, Origin
+from ..formula.nodes import Formula, Given, Number
 from ..formula.units import BadUnit, Unit, parse_unit
 from ..language import tree
 from ..language.messages import advise
 from .evaluate.refusals import refusal
-from .values import ItemsValue, ListValue, TableValue, TextValue
+from .values import GAP, ItemsValue, ListValue, TableValue, TextValue
 
 MOST_EXACT = 1_000  # rows of which numbers are kept as the decimals they were written as
 
@@ -57,7 +59,7 @@ def typed_table(t: tree.Table) -> TableValue:
     columns: dict[str, ListValue | ItemsValue] = {}
     for place, column in enumerate(t.columns):
         cells = [row[place].text for row in t.rows]
-        columns[column.name] = _column(cells, _unit(column.unit, column))
+        columns[column.name] = _column(cells, _unit(column.unit, column), f"{t.name}.{column.name}")
     return TableValue(t.name, columns)
 
 
@@ -70,14 +72,47 @@ def _unit(text: str | None, node: tree.Node) -> Unit | None:
         raise refusal("unit", str(trouble), node, advise("[m/s^2]")) from None
 
 
-def _column(cells: list[str], unit: Unit | None) -> ListValue | ItemsValue:
+def _column(cells: list[str], unit: Unit | None, name: str) -> ListValue | ItemsValue:
     """Numbers where all cells are numbers or gaps, else texts."""
     if any(c.startswith('"') for c in cells):
         return ItemsValue(tuple(TextValue(c.strip('"')) for c in cells))
+    if any("(" in c or "±" in c for c in cells):
+        return _uncertain_column(cells, unit, name)
     exact = tuple(None if c == "gap" else Fraction(c) for c in cells)
     data = np.array([np.nan if v is None else float(v) for v in exact])
     kept: Any = exact if len(exact) <= MOST_EXACT and None not in exact else None
     return ListValue(data, unit, exact=kept)
+
+
+def _uncertain_column(cells: list[str], unit: Unit | None, name: str) -> ListValue:
+    """Cells such as 2.50(5) and 2.50±0.05: each a source of its own."""
+    formulas: list[Formula] = []
+    values = []
+    for row, cell in enumerate(cells, 1):
+        if cell == "gap":
+            formulas.append(GAP.formula)
+            values.append(np.nan)
+            continue
+        text, error = _value_and_error(cell)
+        label = f"{name}[{row}]"
+        estimates = Estimates((label,), np.array([float(text)]), np.array([[error**2]]), key=f"cell {label}")
+        formulas.append(Given(float(text), (text, text), origin=Origin(estimates, 0)) if error else Number(Fraction(text)))
+        values.append(float(text))
+    return ListValue(np.array(values), unit, formulas=tuple(formulas))
+
+
+def _value_and_error(cell: str) -> tuple[str, float]:
+    """`2.50(5)`: the uncertainty counts in the last digit (JCGM 100:2008, 7.2.2)."""
+    if "±" in cell:
+        text, error = cell.split("±")
+        return text, float(error)
+    if "(" not in cell:
+        return cell, 0.0
+    text, error = cell.rstrip(")").split("(")
+    if "." in error:
+        return text, float(error)
+    digits = len(text.partition(".")[2])
+    return text, float(Fraction(int(error), 10**digits))
 
 
 def file_table(t: tree.Table, tables: Tables | None) -> tuple[TableValue, FileTable]:

@@ -44,7 +44,8 @@ class ListValue:
 
     `room` is where the list was put, with free places behind it; `exact` holds the elements of a list that was written
     down (`[1/3, 2]`, `0 to 1 step 0.1`), as long as it is short. `hidden` holds what was excluded from a column of a
-    table, NaN elsewhere: figures show it hollow.
+    table, NaN elsewhere: figures show it hollow. `formulas` holds the elements as formulas over bare numbers, of a short list in which some
+    are uncertain.
     """
 
     data: Any
@@ -52,6 +53,14 @@ class ListValue:
     room: Room | None = None
     exact: tuple[Fraction, ...] | None = None
     hidden: Any = None
+    formulas: tuple[Formula, ...] | None = None
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Elements:
+    """The elements of a list in which some are uncertain, as the origin of a leaf that stands for it."""
+
+    formulas: tuple[Formula, ...]
 
 
 @dataclass(slots=True, eq=False)

@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from .statements import StatementReader
 
 _CELLS = re.compile(r'(?P<comment>#.*)|(?P<text>"[^"\n]*")|(?P<unit>\[[^\]\n]*\])|(?P<plain>[^\s"\[\]#]+)')
-_CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?")
+_CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?(\(\d+(\.\d+)?\)|±(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?)?")
 
 
 def part(reader: StatementReader) -> tree.Statement:
@@ -115,7 +115,7 @@ def _column_heads(reader: StatementReader, cells: list[re.Match[str]], position:
 
 def _cell(reader: StatementReader, match: re.Match[str], position: int) -> tree.Cell:
     start, end = position + match.start(), position + match.end()
-    text = match.group().replace("−", "-")
+    text = match.group().replace("−", "-").replace("+/-", "±")
     if match.lastgroup == "unit" or not (match.lastgroup == "text" or text == "gap" or _CELL_NUMBER.fullmatch(text)):
         reader.complain(
             "table-cell", f"'{match.group()}' is no number; cells are numbers, gap, or texts in quotes", start, end,

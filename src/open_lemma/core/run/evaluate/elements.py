@@ -6,9 +6,13 @@ from fractions import Fraction
 
 import numpy as np
 
+from ...formula.certain import certain_value
 from ...formula.estimates import estimated
 from ...formula.exact_lists import MAX_EXACT_LIST
+from ...formula.inexact import rests_on_doubles
 from ...formula.nodes import Formula, Given, Named, Number
+from ...formula.quantities import bare, converted
+from ...formula.units import Unit
 from ...language import tree
 from ...record.notation import format_short
 from ..values import GAP, FindingValue, FoundPlace, ItemsValue, ListValue, Scalar, TextValue, TruthValue, Value
@@ -23,11 +27,32 @@ def collected(values: list[Value], e: tree.Node) -> Value:
         return ItemsValue(tuple(plain))
     units = [v.unit for v in numbers if not v.gap]
     said = [u for u in units if u is not None]
-    if said and any(u is None or not u.same(said[0]) for u in units):
+    if said and any(u is None or not u.like(said[0]) for u in units):
         raise refusal("units", "the elements of this list have different units", e)
+    if said:
+        numbers = [v if v.gap or v.unit is None or v.unit.same(said[0]) else _in_unit(v, said[0]) for v in numbers]
     exact = tuple(v.exact for v in numbers) if len(numbers) <= MAX_EXACT_LIST else ()
     kept = None if not exact or None in exact else exact
-    return ListValue(np.array([v.value for v in numbers], dtype=float), said[0] if said else None, exact=kept)  # type: ignore[arg-type]
+    formulas = None
+    if len(numbers) <= MAX_EXACT_LIST and any(estimated(v.formula) for v in numbers):
+        formulas, kept = tuple(bare(v.formula) for v in numbers), None
+    data = np.array([v.value for v in numbers], dtype=float)
+    return ListValue(data, said[0] if said else None, exact=kept, formulas=formulas)  # type: ignore[arg-type]
+
+
+def _in_unit(value: Scalar, unit: Unit) -> Scalar:
+    assert value.unit is not None
+    formula = Named("", bare(converted(value.formula, value.unit, unit)), unit=unit)
+    found = certain_value(formula)
+    return Scalar(formula, found.value, found.exact, found.interval, found.proven and value.proven)
+
+
+def of_formula(formula: Formula, unit: Unit | None) -> Scalar:
+    """A number by its formula over bare numbers, in a unit."""
+    found = certain_value(formula)
+    whole = formula if unit is None else Named("", formula, unit=unit)
+    sure = found.proven and not rests_on_doubles(formula)
+    return Scalar(whole, found.value, None, found.interval if sure else None, sure)
 
 
 def element(xs: ListValue, index: int) -> Scalar:
@@ -35,6 +60,8 @@ def element(xs: ListValue, index: int) -> Scalar:
     value = float(xs.data[index])
     if value != value:
         return GAP
+    if xs.formulas is not None:
+        return of_formula(xs.formulas[index], xs.unit)
     if xs.exact is not None:
         exact = xs.exact[index]
         formula: Formula = Number(exact)

@@ -21,7 +21,7 @@ from ...language.messages import Message, Refused, advise, replace
 from ...language.shapes import gives_formula
 from ...record.notation import format_short
 from ..undefined import no_value
-from ..values import GAP, FindingValue, Frame, ListValue, Scalar, TextValue, TruthValue, Value
+from ..values import GAP, Elements, FindingValue, Frame, ListValue, Scalar, TextValue, TruthValue, Value
 from . import calls, comprehensions, conditions, forms, lists, parts, ranges, units
 from .elements import place_number
 from .refusals import described, refusal
@@ -268,7 +268,8 @@ class Evaluator:
             self.note(value.formula, name)
             return Named(name, value.formula) if name else value.formula
         if isinstance(value, ListValue):
-            return Given(value.data, name=name, unit=value.unit, exact=value.exact)
+            origin = None if value.formulas is None else Elements(value.formulas)
+            return Given(value.data, name=name, unit=value.unit, exact=value.exact, origin=origin)
         if isinstance(value, FindingValue):
             if len(value.places) == 1:
                 formula = place_number(value.places[0]).formula

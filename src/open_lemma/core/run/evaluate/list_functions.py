@@ -15,7 +15,7 @@ from ...formula.nodes import Formula, Given, Named, Number
 from ...language import tree
 from ...record.notation import format_short
 from ..values import ItemsValue, ListValue, PointValue, Scalar, Value
-from .elements import collected, element, whole
+from .elements import collected, element, of_formula, whole
 from .ranges import MAX_LIST
 from .refusals import refusal
 
@@ -56,6 +56,8 @@ def _of_list(scope: Evaluator, name: str, entry: Any, xs: ListValue, e: tree.Cal
         return whole(data.size)
     if name in ("first", "last"):
         return element(xs, 0 if name == "first" else len(xs.data) - 1)
+    if xs.formulas is not None and name in _OF_FORMULAS:
+        return _of_formulas(name, xs)
     found = entry.values(data)
     unit = None if xs.unit is None else xs.unit.power(Fraction(2)) if name == "variance" else None if name == "product" else xs.unit
     if np.ndim(found):
@@ -98,6 +100,28 @@ def _random(scope: Evaluator, entry: Any, e: tree.Call) -> Value:
     return ListValue(entry.values(int(n.value), first.value, second.value, int(seed.value)), unit)
 
 
+def _of_formulas(name: str, xs: ListValue) -> Value:
+    """What lists of uncertain numbers come to: these stay so, with their correlations."""
+    assert xs.formulas is not None
+    known = [f for f, v in zip(xs.formulas, xs.data.tolist(), strict=True) if v == v]
+    data = xs.data[~np.isnan(xs.data)]
+    if name in ("min", "max"):
+        return of_formula(known[int(np.argmin(data) if name == "min" else np.argmax(data))], xs.unit)
+    if name in ("sort", "reverse"):
+        order = np.argsort(data, kind="stable") if name == "sort" else np.arange(len(data))[::-1]
+        return ListValue(data[order], xs.unit, formulas=tuple(known[int(k)] for k in order))
+    total = known[0]
+    for f in known[1:]:
+        total = c.times(total, f) if name == "product" else c.add(total, f)
+    if name == "mean":
+        total = c.over(total, Number(Fraction(len(known))))
+    unit = xs.unit
+    if name == "product" and unit is not None:
+        unit = unit.power(Fraction(len(known)))
+    return of_formula(total, unit)
+
+
+_OF_FORMULAS = frozenset("sum mean product min max sort reverse".split())
 _PASS_GAPS = frozenset("sum product mean median sd variance min max".split())
 
 

@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
 from ...formula.blockwise import in_blocks
+from ...formula.certain import certain_value
 from ...formula.exact_lists import MAX_EXACT_LIST, exactly
-from ...formula.nodes import Formula, Given, walk
+from ...formula.nodes import Formula, Given, Number, transformed, walk
+from ...formula.quantities import bare
 from ...formula.units import Unit
 from ...language import tree
 from ..undefined import no_value
-from ..values import ItemsValue, ListValue, PointValue, TextValue, Value, grown
+from ..values import Elements, ItemsValue, ListValue, PointValue, TextValue, Value, grown
 from .elements import as_text, collected, items_of
 from .refusals import refusal
 
@@ -48,6 +50,8 @@ def list_value(formula: Formula, unit: Unit | None, e: tree.Expression) -> ListV
     if len({length for _, length in lengths}) > 1:
         said = " and ".join(f"{name or 'one'} has {length}" for name, length in lengths)
         raise refusal("list-lengths", f"lists of different lengths meet here: {said} elements", e)
+    if any(isinstance(n.origin, Elements) for n in lists) and len(lists[0].data) <= MAX_EXACT_LIST:
+        return _by_formulas(formula, len(lists[0].data), unit)
     exact = exactly(formula, lists)
     if exact is not None:
         return ListValue(np.array([float(v) for v in exact]), unit, exact=exact)
@@ -61,6 +65,23 @@ def list_value(formula: Formula, unit: Unit | None, e: tree.Expression) -> ListV
             raise no_value(formula, e)
         values[bad] = np.nan
     return ListValue(values, unit)
+
+
+def _by_formulas(formula: Formula, size: int, unit: Unit | None) -> ListValue:
+    """Element by element as formulas, so that what is uncertain stays so."""
+
+    def at(k: int) -> Formula:
+        def opened(node: Formula, _: Any) -> Formula | None:
+            if not isinstance(node, Given) or not np.ndim(node.data):
+                return None
+            if isinstance(node.origin, Elements):
+                return node.origin.formulas[k]
+            return Number(node.exact[k]) if node.exact is not None else Given(float(node.data[k]))
+
+        return bare(transformed(formula, opened))
+
+    formulas = tuple(at(k) for k in range(size))
+    return ListValue(np.array([certain_value(f).value for f in formulas]), unit, formulas=formulas)
 
 
 def point(scope: Evaluator, e: tree.PointOf) -> Value:

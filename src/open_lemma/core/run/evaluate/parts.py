@@ -68,7 +68,9 @@ def _picked(scope: Evaluator, found: Value, place: tree.Expression, e: tree.Inde
         if place.step is not None or place.count is not None:
             raise refusal("slice-step", "a slice has no step", place, advise("[xs[k] for k from 1 to 9 step 2]"))
         if isinstance(found, ListValue):
-            return ListValue(found.data[first : last + 1].copy(), found.unit, exact=found.exact and found.exact[first : last + 1])
+            kept = slice(first, last + 1)
+            exact, formulas = found.exact and found.exact[kept], found.formulas and found.formulas[kept]
+            return ListValue(found.data[kept].copy(), found.unit, exact=exact, formulas=formulas)
         if isinstance(found, FindingValue):
             return FindingValue(found.noun, found.places[first : last + 1], curve=found.curve)
         return ItemsValue(found.items[first : last + 1])
