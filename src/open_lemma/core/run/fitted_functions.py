@@ -14,7 +14,7 @@ from flint import arb
 from ..formula import catalogue as c
 from ..formula.ball import as_fmpq, precision
 from ..formula.calculus import NoDerivative
-from ..formula.estimates import Estimates, Origin
+from ..formula.estimates import Estimates, Origin, standard_error
 from ..formula.exact_lists import opened_lists
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
 from ..formula.quantities import bare, coherent, unit_of
@@ -110,6 +110,17 @@ class _Columns:
     def column(self, place: int) -> DataColumn:
         xs = self.lists[place]
         return DataColumn(xs.data[self.kept], self._known(self.sides[place], xs))
+
+    def own_errors(self) -> DataColumn | None:
+        """The uncertainties of the last column's own elements, where all have one."""
+        formulas = self.lists[-1].formulas
+        if formulas is None:
+            return None
+        errors = np.array([standard_error(formulas[int(k)]) or 0.0 for k in self.kept])
+        if not (errors > 0).all():
+            return None
+        self.notes.append("weighted by the uncertainties of the data themselves")
+        return DataColumn(errors, None)
 
     def error_column(self, place: int, target: int = -1) -> DataColumn:
         """Standard uncertainties in the unit of the column that they belong to. Raises Refused for another dimension."""
@@ -243,9 +254,15 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     if way is not None:
         return _far_from_zero(name, variables, request, columns, problem, way, formula)
     found = _solved(request, problem)
+    better = _better_without_a_start(problem, found)
+    if better:
+        found = replace(found, evidence="checked", enclosures=[None] * len(found.enclosures))
     own = _parameter_units(found, formula, units)
     of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
     found, told = graded_fit(found, own, of, statement)
+    if better:
+        told.notes.append(better)
+        told.summary = f"{told.summary.rstrip('.')}; only a local minimum: the fit does better without a start."
     places = _parameter_places(found, own)
     told_values = {p: Named(p, bare(place.formula)) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
     body = substitute(problem.formula, told_values)
@@ -254,6 +271,26 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     source = FromData("fit", _spans(variables, columns), _parts(found, places, units[-1]) | said[0], tuple(units[:-1]), units[-1], found)
     told.notes[:0] = [*_of_held(said[0]), *columns.notes]
     return told, FunctionValue(name, variables, body, {}, source)
+
+
+MUCH_BETTER = 0.9  # of a sum of squares: below it a fit without the start that was given is another one
+
+
+def _better_without_a_start(problem: Problem, found: Fit) -> str:
+    """What is to be said of a start that leads to a minimum above another one; empty where it does not."""
+    if not problem.starts:
+        return ""
+    try:
+        other = fit(replace(problem, starts={}), quick=True)
+    except (NotFittable, NoDerivative):
+        return ""
+    if not other.quality.squares < MUCH_BETTER * found.quality.squares:
+        return ""
+    said = ", ".join(f"{p} = {format_short(float(v), 4)}" for p, v in zip(other.parameters, other.values, strict=True))
+    return (
+        f"the start leads to a local minimum; without it the sum of squares is {format_short(other.quality.squares, 3)} instead of "
+        f"{format_short(found.quality.squares, 3)}, at {said}"
+    )
 
 
 def _far_from_zero(
@@ -324,10 +361,11 @@ def _problem(
         raise refusal("model-list", "a model is one formula of its variables; a list stands in this one", request.subjects[0])
     formula, left = _with_held(formula, parameters, fixed, request)
     n = len(variables)
+    own = columns.own_errors() if not columns.errors else None
     targets = [0, n] if len(columns.errors) == 2 else [n]
     errors = [columns.error_column(k, target) for k, target in enumerate(targets[: len(columns.errors)])]
     return Problem(
-        formula, variables, left, [columns.column(k) for k in range(n)], columns.column(n), errors[-1] if errors else None,
+        formula, variables, left, [columns.column(k) for k in range(n)], columns.column(n), errors[-1] if errors else own,
         limits, starts, _loss(request), errors[0] if len(errors) == 2 else None,
     )  # fmt: skip
 

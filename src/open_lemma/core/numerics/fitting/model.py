@@ -61,11 +61,11 @@ class Model:
     @cached_property
     def slopes(self) -> Tape:
         """Of `inner` by the nonlinear parameters; the linear ones come last among the arguments."""
-        return Tape([derivative(self.inner, a) for a in self.nonlinear], [*self.predictors, *self.nonlinear, *self.linear])
+        return Tape([slope_by(self.inner, a) for a in self.nonlinear], [*self.predictors, *self.nonlinear, *self.linear])
 
     @cached_property
     def first(self) -> list[Formula]:
-        return [derivative(self.formula, a) for a in self.parameters]
+        return [slope_by(self.formula, a) for a in self.parameters]
 
     @cached_property
     def whole(self) -> Tape:
@@ -76,7 +76,7 @@ class Model:
     def curved(self) -> Tape:
         """The formula, its slopes, and its second derivatives row by row of their upper triangle."""
         p = len(self.parameters)
-        second = [derivative(self.first[i], self.parameters[j]) for i in range(p) for j in range(i, p)]
+        second = [slope_by(self.first[i], self.parameters[j]) for i in range(p) for j in range(i, p)]
         return Tape([self.formula, *self.first, *second], [*self.predictors, *self.parameters])
 
     def in_order(self, nonlinear: Any, linear: Any) -> Any:
@@ -85,6 +85,19 @@ class Model:
         for name, k in self.logarithms.items():
             found[name] = np.log(found[name]) / k
         return np.array([found[p] for p in self.parameters], dtype=float)
+
+
+def slope_by(formula: Formula, parameter: str) -> Formula:
+    """The derivative by a parameter, also where a power of zero stands: u^v ln(u) goes to zero with u, for v above zero. In models that
+    have a value at u = 0 no logarithm stands but beside such a power."""
+
+    def opened(node: Formula, visit: Visit) -> Formula | None:
+        if not (isinstance(node, Apply) and node.entry is c.ENTRIES["ln"]) or not variables(node):
+            return None
+        inner = visit(node.arguments[0])
+        return choose(Apply(c.CONDITIONS["="], (inner, ZERO)), ZERO, Apply(node.entry, (inner,)))
+
+    return transformed(derivative(formula, parameter), opened)
 
 
 def model_of(formula: Formula, predictors: Sequence[str], parameters: Sequence[str], held: frozenset[str] = frozenset()) -> Model:

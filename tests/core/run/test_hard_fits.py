@@ -1,0 +1,95 @@
+"""Fits that doubles or logarithms trip over: polynomials over years, powers of zero, starts that lead astray, data with doubts of their own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pytest
+from scipy.optimize import curve_fit
+
+from open_lemma.core.run.execute.interpreter import run
+
+YEARS = [1998, 2001, 2004, 2007, 2010, 2013, 2016, 2019, 2022]
+LEVELS = [3.1, 3.4, 3.3, 3.9, 4.2, 4.1, 4.6, 5.0, 5.2]
+
+
+def findings(script: str) -> list[dict[str, Any]]:
+    outcome = run(script)
+    assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
+    return [f.as_record() for f in outcome.findings]
+
+
+def by_orthogonal_columns(degree: int, at: float) -> tuple[float, float]:
+    """Value and standard error of a polynomial fit by NumPy in a centred variable, where the columns stay apart."""
+    t, y = (np.array(YEARS) - 2010) / 12, np.array(LEVELS)
+    design = np.vander(t, degree + 1, increasing=True)
+    coefficients, squares = np.linalg.lstsq(design, y, rcond=None)[:2]
+    covariance = np.linalg.inv(design.T @ design) * squares[0] / (len(t) - degree - 1)
+    row = np.vander([(at - 2010) / 12], degree + 1, increasing=True)[0]
+    return float(row @ coefficients), float(np.sqrt(row @ covariance @ row))
+
+
+@pytest.mark.parametrize("degree", [1, 2, 3, 4, 5, 6])
+@pytest.mark.parametrize("year", [1998, 2003.7, 2015.5, 2022])
+def test_polynomials_over_years(degree: int, year: float) -> None:
+    script = f"ts = {YEARS}\nys = {LEVELS}\nm(t) = fit of polynomial {degree} to ys against ts\nshow m({year})"
+    row = findings(script)[-1]["values"][0]
+    value, error = by_orthogonal_columns(degree, year)
+    assert row["value"] == pytest.approx(value, rel=1e-6)
+    assert row["standard_error"] == pytest.approx(error, rel=1e-4)
+
+
+def test_coefficients_are_stated_as_asked() -> None:
+    told = findings(f"ts = {YEARS}\nys = {LEVELS}\nm(t) = fit of polynomial 1 to ys against ts\nshow m.c1, m(2000) - m.c0 - 2000*m.c1")
+    slope, intercept = np.polyfit(YEARS, LEVELS, 1)
+    parameters = {p["name"]: p["value"] for p in told[0]["values"][0]["parameters"]}
+    assert parameters == pytest.approx({"c0": intercept, "c1": slope}, rel=1e-9)
+    # A value and the coefficients keep their correlation.
+    assert told[2]["values"][0].get("standard_error", 0.0) == pytest.approx(0.0, abs=1e-9)
+
+
+X, Y = [0, 0.5, 1, 2, 4, 8], [0.02, 0.21, 0.48, 0.81, 0.95, 0.99]
+WITH_ZERO = [
+    ("M*t^n/(K^n + t^n)", "M, n, K", lambda t, m, n, k: m * t**n / (k**n + t**n), (1, 2, 1)),
+    ("1 - exp(-(t/L)^k)", "L, k", lambda t, length, k: 1 - np.exp(-((t / length) ** k)), (1, 1)),
+    ("C*t^n", "C, n", lambda t, c, n: c * t**n, (0.5, 0.4)),
+]
+
+
+@pytest.mark.parametrize(("model", "names", "function", "start"), WITH_ZERO, ids=[m[0] for m in WITH_ZERO])
+def test_models_with_powers_of_zero(model: str, names: str, function: Any, start: tuple[float, ...]) -> None:
+    told = findings(f"x = {X}\ny = {Y}\nf(t) = fit of {model} to y against x for {names}")[0]
+    values, covariance = curve_fit(function, np.array(X, dtype=float), np.array(Y), p0=start)
+    found = told["values"][0]["parameters"]
+    assert [p["value"] for p in found] == pytest.approx(list(values), rel=1e-4)
+    assert [p["standard_error"] for p in found] == pytest.approx(list(np.sqrt(np.diag(covariance))), rel=1e-3)
+
+
+def test_a_start_that_leads_to_a_local_minimum_is_told() -> None:
+    data = "x = 0 to 6 step 0.2\ny = 2*sin(5*x + 0.3) + 0.05*sin(97*x)\n"
+    astray = findings(data + "s(t) = fit of A*sin(w*t + p) to y against x for A, w, p, start w = 40")[0]
+    assert astray["evidence"] == "checked"
+    assert "only a local minimum: the fit does better without a start" in astray["summary"]
+    good = findings(data + "s(t) = fit of A*sin(w*t + p) to y against x for A, w, p, start w = 4.9")[0]
+    assert "local minimum" not in good["summary"]
+
+
+def test_cells_with_uncertainties_weigh_a_fit() -> None:
+    table = "table m:\n    h  q\n    1  1.2±0.1\n    2  2.1(1)\n    3  3.2 \n".replace("3.2 ", "3.20(10)") + "    4  3.9±0.2\n"
+    told = findings(table + "f(x) = fit of a + b*x to m.q against m.h for a, b")[0]
+    design, y, s = np.vander([1, 2, 3, 4], 2, increasing=True), np.array([1.2, 2.1, 3.2, 3.9]), np.array([0.1, 0.1, 0.1, 0.2])
+    covariance = np.linalg.inv((design.T / s**2) @ design)
+    expected = covariance @ (design.T / s**2) @ y
+    parameters = told["values"][0]["parameters"]
+    assert [p["value"] for p in parameters] == pytest.approx(list(expected), rel=1e-9)
+    assert [p["standard_error"] for p in parameters] == pytest.approx(list(np.sqrt(np.diag(covariance))), rel=1e-9)
+    assert any("weighted by the uncertainties" in n for n in told["notes"])
+
+
+def test_lists_keep_what_is_uncertain() -> None:
+    script = "a = 1 ± 0.1\nb = 2 ± 0.1\nxs = [a, b]\nshow xs, mean(xs), sum(xs) - a - b, (2*xs)[1] - 2*a, max(xs) - b"
+    listed, middle, *nothing = findings(script)
+    assert listed["values"][0]["standard_errors"] == pytest.approx([0.1, 0.1])
+    assert middle["values"][0]["standard_error"] == pytest.approx(0.1 / np.sqrt(2))
+    assert [n["values"][0].get("standard_error", 0.0) for n in nothing] == [0.0] * 3
