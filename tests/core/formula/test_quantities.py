@@ -174,11 +174,13 @@ def test_findings_have_the_units_of_variable_and_height(request_: str, fields: d
         ("mean of f(t) for t from 0 to 4", "m", 13.84),
         ("derivative of f(t) for t, at 1 [s]", "m s⁻¹", 10.19),
         ("length of x^2/(1 [m]) for x from 0 [m] to 100 [cm]", "m", 1.4789428575),
+        ("length of (cos(t), sin(t), t) for t from 0 to 2pi", None, 8.8857658763),  # of a turn of a helix: 2 pi sqrt(2)
+        ("length of (3 [m]*cos(t), 300 [cm]*sin(t)) for t from 0 to pi", "m", 9.4247779608),
         ("limit of f(t) for t, at 2 [s]", "m", 20.38),
         ("sum of 3 [cm]/2^k for k from 0 to infinity", "cm", 6),
     ],
 )
-def test_values_have_the_unit_that_follows(request_: str, unit: str, value: float) -> None:
+def test_values_have_the_unit_that_follows(request_: str, unit: str | None, value: float) -> None:
     row = found(THROW + request_)["values"][0]
     assert row.get("unit") == unit
     assert row["value"] == pytest.approx(value, rel=1e-9)

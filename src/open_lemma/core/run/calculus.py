@@ -192,7 +192,7 @@ def area(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingD
 
 @answers("length")
 def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
-    """Of a curve y = f(x), the integral of sqrt(1 + f'^2); of (x(t), y(t)), that of sqrt(x'^2 + y'^2)."""
+    """Of a curve y = f(x), the integral of sqrt(1 + f'^2); of (x(t), y(t)), that of sqrt(x'^2 + y'^2); in space alike."""
     subject = request.subjects[0]
     parts = subject.items if isinstance(subject, tree.PointOf) else (subject,)
 

@@ -53,9 +53,8 @@ def subject_of(context: CheckContext, request: tree.Request, item: tree.Expressi
 
 
 def _parametric(context: CheckContext, request: tree.Request, item: tree.PointOf, scope: Scope) -> None:
-    if len(item.items) not in (2, 3) or (len(item.items) == 3 and request.noun != "curve"):
-        curve = request.noun == "curve"
-        text = "a curve has places of two coordinates, in space of three" if curve else "a length is that of a curve in the plane"
+    if len(item.items) not in (2, 3):
+        text = "a curve has places of two coordinates, in space of three"
         context.error("point-needed", text, item.start, item.end, advise("(x(t), y(t)) or (x(t), y(t), z(t))"))
         return
     free = list(dict.fromkeys(n for i in item.items for n in free_names(context, i, scope)))
