@@ -169,6 +169,8 @@ def test_findings_have_the_units_of_variable_and_height(request_: str, fields: d
     [
         ("integral of f(t) for t from 0 to 4", "m s", 55.36),
         ("integral of v for t from 0 [s] to 1 [min]", "m", 1200),
+        ("integral of v for t from 0 [s] to 1 [min], unit [km]", "km", 1.2),
+        ("mean of f(t) for t from 0 to 4, unit [cm]", "cm", 1384),
         ("integral of v for t from 0 [min] to 1 [min]", "m", 1200),
         ("area of f(t) and 0 for t from 0 to 4", "m s", 55.36),
         ("mean of f(t) for t from 0 to 4", "m", 13.84),

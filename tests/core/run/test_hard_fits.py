@@ -1,4 +1,4 @@
-"""Fits that doubles or logarithms trip over: polynomials over years, powers of zero, starts that lead astray, data with doubts of their own."""
+"""Fits that doubles or logarithms trip over: polynomials over years, powers of zero, starts that lead astray, doubts of the data."""
 
 from __future__ import annotations
 

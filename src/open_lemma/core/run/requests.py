@@ -22,6 +22,7 @@ from .answers import ANSWERERS, answers
 from .evaluate.comprehensions import elements
 from .evaluate.elements import collected
 from .evaluate.evaluator import Evaluator
+from .evaluate.units import unit_in
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
@@ -49,6 +50,10 @@ def work_out(request: tree.Request, scope: Evaluator, progress: Progress) -> tup
 def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
     subject = request.subjects[0]
     inner.variable_units.update(window_units(request, inner))
+    asked = request.option("unit")
+    if asked is not None:
+        assert isinstance(asked.value, str)
+        inner.told_in = unit_in(asked.value, asked)
     if request.noun in PRODUCTS:
         inner.over = tuple(w.name for w in request.windows) or (variable_of(subject, inner),)
     if isinstance(subject, tree.ListOf) and NOUNS[request.noun].one_each:

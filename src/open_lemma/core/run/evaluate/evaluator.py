@@ -54,6 +54,7 @@ class Evaluator:
         self.taken: list[tuple[str, Unit]] = []  # units of variables that only the formula tells
         self.sources: dict[str, Estimates] = {}  # what is uncertain of what was asked for
         self.shifts: Mapping[str, Any] = {}  # of uncertain numbers, while it is tried how much hangs on them
+        self.told_in: Unit | None = None  # the unit that is asked for
         self.over: tuple[str, ...] = ()  # variables whose units the height is multiplied by, as an integral asks
 
     def within(self, *variables: str) -> Evaluator:
@@ -70,6 +71,7 @@ class Evaluator:
     def _like(self, scope: Evaluator) -> Evaluator:
         scope.rounded, scope.variable_units, scope.heights, scope.taken = self.rounded, self.variable_units, self.heights, self.taken
         scope.sources, scope.shifts, scope.over = self.sources, self.shifts, self.over
+        scope.told_in = self.told_in
         return scope
 
     def note(self, formula: Formula, name: str) -> None:
@@ -122,8 +124,17 @@ class Evaluator:
         found, unit = self.coherent(formula, e)
         for name in self.over:
             found, unit = product_over(found, unit, self.variable_units.get(name))
+        if self.told_in is not None and unit is not None:
+            found, unit = self._told_in(found, unit, e), self.told_in
         self.heights.append(unit)
         return self.tried(bare(found))
+
+    def _told_in(self, formula: Formula, unit: Unit, e: tree.Node) -> Formula:
+        assert self.told_in is not None
+        try:
+            return converted(formula, unit, self.told_in)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
 
     def _infer(self, formula: Formula) -> None:
         """The units of variables of which none was said, where the formula tells them: that is said."""
