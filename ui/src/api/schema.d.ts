@@ -2880,6 +2880,7 @@ export interface components {
             /** @enum {string} */
             side?: "left" | "right";
             standard_error?: number;
+            standard_errors?: number[];
             unit?: string;
             units?: {
                 [key: string]: string;
@@ -3802,7 +3803,10 @@ export interface components {
             code: string;
             message: string;
         };
-        /** @description A value: a number, a text, true or false, a list of these; null for a gap. `length` of lists, of which only the first are kept. */
+        /**
+         * @description A value: a number, a text, true or false, a list of these; null for a gap. `length` of lists, of which only the first are kept;
+         *     `standard_errors` of their elements where these are uncertain.
+         */
         ValueRow: {
             at?: {
                 [key: string]: unknown;
@@ -3824,6 +3828,7 @@ export interface components {
             of?: number;
             pass?: number;
             standard_error?: number;
+            standard_errors?: number[];
             unit?: string;
             units?: {
                 [key: string]: string;
