@@ -17,6 +17,7 @@ from ..web.table_loading import read_whole, tables_for
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
 # Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
 FOLIOS = (
+    ("demo-8", "A day at the weir", "weir-report.lemma"),
     ("demo-7", "A gallery of surfaces", "gallery-surfaces.lemma"),
     ("demo-7", "The pond bed", "pond-bed.lemma"),
     ("demo-5", "The moored float", "moored-float.lemma"),

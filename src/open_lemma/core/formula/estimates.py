@@ -60,6 +60,7 @@ class Origin:
 
     estimates: Estimates
     index: int
+    written: str = ""  # a typed value as it stands in the script
 
     @property
     def mark(self) -> Any:

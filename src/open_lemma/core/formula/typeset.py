@@ -65,9 +65,14 @@ def _tex(formula: Formula) -> tuple[str, int]:
     if isinstance(formula, Variable):
         return name_tex(formula.name), _ATOM
     if isinstance(formula, Named):
+        if not formula.name and formula.written is not None:
+            return _tex(formula.written)
         if not formula.name:
             text, binding = _tex(formula.body)
-            return (text, binding) if formula.unit is None else (rf"{text}\ {formula.unit.tex()}", _PRODUCT)
+            if formula.unit is None:
+                return text, binding
+            text = brackets(text) if binding < _PRODUCT else text
+            return rf"{text}\ {formula.unit.tex()}", _PRODUCT
         name = name_tex(formula.name) + "'" * formula.primes
         if formula.arguments is None:
             return name, _ATOM
@@ -75,6 +80,8 @@ def _tex(formula: Formula) -> tuple[str, int]:
     if isinstance(formula, Given):
         if not formula.name and hasattr(formula.data, "__len__"):
             return r"[\ldots]", _ATOM
+        if not formula.name and (said := getattr(formula.origin, "written", "")):
+            return str(said).replace("+/-", "±").replace("±", r"\pm"), _SUM
         return (name_tex(formula.name) if formula.name else plain_number(Fraction(float(formula.data)))), _ATOM
     assert isinstance(formula, Apply)
     return _apply(formula)

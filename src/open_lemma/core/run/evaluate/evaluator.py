@@ -110,7 +110,7 @@ class Evaluator:
             found, unit = coherent(formula, self.variable_units)
         except MixedUnits as trouble:
             raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
-        return (found if found is formula or unit is None else Named("", found, unit=unit)), unit
+        return (found if found is formula or unit is None else Named("", found, unit=unit, written=formula)), unit
 
     def subject(self, e: tree.Expression) -> Formula:
         """The formula of what is asked for, over bare numbers, with its unit noted. Raises Refused."""

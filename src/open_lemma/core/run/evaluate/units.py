@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace as changed
 from typing import TYPE_CHECKING
 
@@ -38,6 +39,9 @@ def quantity(scope: Evaluator, e: tree.Quantity) -> Value:
     raise refusal("unit", f"{described(found)} has no unit", e)
 
 
+_PLAIN = re.compile(r"[\d.]+ *(±|\+/-) *[\d.]+")
+
+
 def uncertain(scope: Evaluator, e: tree.Uncertain) -> Value:
     """A number with its standard uncertainty: a source of its own, on which what is made from it rests. Raises Refused."""
     value = scope.number(e.value)
@@ -48,7 +52,9 @@ def uncertain(scope: Evaluator, e: tree.Uncertain) -> Value:
     name = scope.text[e.start : e.end]
     estimates = Estimates((name,), np.array([found.value]), np.array([[error.value**2]]), key=f"{name} at {e.start}")
     interval = found.interval if value.proven else None
-    return scope.as_scalar(Given(found.value, interval, unit=value.unit, origin=Origin(estimates, 0)))
+    return scope.as_scalar(
+        Given(found.value, interval, unit=value.unit, origin=Origin(estimates, 0, name if _PLAIN.fullmatch(name) else ""))
+    )
 
 
 def _no_second_unit(unit: Unit | None, e: tree.Quantity) -> None:
