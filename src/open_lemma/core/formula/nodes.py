@@ -43,8 +43,8 @@ class Apply(Formula):
 class Named(Formula):
     """A name the script gave: a value, or a function called with arguments. `body` is what it stands for.
 
-    Without a name it is a value with its unit of measure: `unit` belongs to what was measured, not to what is computed. `written` is what was
-    written, where factors were put in because units met in different sizes.
+    Without a name it is a value with its unit of measure: `unit` belongs to what was measured, not to what is computed. `written` is
+    what was written, where factors were put in because units met in different sizes.
     """
 
     name: str

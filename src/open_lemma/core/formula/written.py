@@ -33,13 +33,15 @@ def _written(formula: Formula) -> tuple[str, int]:
         return formula.name, _ATOM
     if isinstance(formula, Named):
         if not formula.name:
-            return _written(formula.body)
+            return _written(formula.written or formula.body)
         if formula.arguments is None:
             return formula.name, _ATOM
         return f"{formula.name}{chr(39) * formula.primes}({', '.join(written(a) for a in formula.arguments)})", _ATOM
     if isinstance(formula, Given):
         if formula.name:
             return formula.name, _ATOM
+        if said := getattr(formula.origin, "written", ""):
+            return str(said), _SUM
         return number_text(Fraction(float(formula.data)), True) if not hasattr(formula.data, "__len__") else ("[...]", _ATOM)
     assert isinstance(formula, Apply)
     return _applied(formula)
