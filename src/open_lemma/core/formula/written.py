@@ -33,7 +33,12 @@ def _written(formula: Formula) -> tuple[str, int]:
         return formula.name, _ATOM
     if isinstance(formula, Named):
         if not formula.name:
-            return _written(formula.written or formula.body)
+            if formula.written is not None:
+                return _written(formula.written)
+            text, level = _written(formula.body)
+            if formula.unit is None or formula.unit.plain:
+                return text, level
+            return f"{text if level >= _PRODUCT else f'({text})'} [{formula.unit}]", _SIGN
         if formula.arguments is None:
             return formula.name, _ATOM
         return f"{formula.name}{chr(39) * formula.primes}({', '.join(written(a) for a in formula.arguments)})", _ATOM
