@@ -29,6 +29,7 @@ Event = dict[str, Any]
 KEEP_S = 120.0  # how long the events of an ended run can still be asked for
 MAX_AT_ONCE = 8
 MAX_MEMORIES = 40  # folios whose results are kept for the next run
+PACKING_S = 2.0  # that packing these may take before a run begins without
 TABLE_SECONDS, TABLE_MEMORY_MB = 90.0, 6_000  # that reading a file may take
 
 
@@ -52,6 +53,7 @@ class LocalRun:
         self.events: list[Event] = []
         self.ended_at: float | None = None
         self.changed = threading.Condition()
+        self.packed = threading.Event()  # what is kept for the next run has come, or will not come any more
 
     def listen(self, after: int = 0, wait_s: float = 10.0) -> Iterator[tuple[int, Event | None]]:
         """Events from number `after` on as (number, event); (number, None) where nothing came for a while."""
@@ -84,6 +86,7 @@ class LocalRun:
                         continue
                     if event["event"] == "memory":
                         self.remember(event["memory"])
+                        self.packed.set()
                     elif event["event"] in ("done", "failed"):
                         last = event
                         self._end(last)
@@ -91,6 +94,8 @@ class LocalRun:
                         self._publish(event)
         except OSError:
             pass
+        finally:
+            self.packed.set()
         if last is None:
             self._end(FailedEvent(reason="died", text="the run ended by itself; nothing else is lost").as_record())
 
@@ -134,6 +139,7 @@ class LocalEngine:
         self.lock = threading.Lock()
         self.runs: dict[str, LocalRun] = {}
         self.memories: OrderedDict[str, str] = OrderedDict()
+        self.latest: OrderedDict[str, LocalRun] = OrderedDict()  # the run of each folio that ended last, or is under way
         atexit.register(self.close)
 
     def start(self) -> None:
@@ -220,7 +226,13 @@ class LocalEngine:
         return str(self._answer(Job("value", self.limits, script=script, name=name, tables=tables or {}))["data"])
 
     def _memory(self, key: str | None) -> str:
-        if key is None or key not in self.memories:
+        """What the run before has kept. It comes right after the result, and whoever is quicker than that waits for it a moment."""
+        if key is None:
+            return ""
+        before = self.latest.get(key)
+        if before is not None and before.ended_at is not None:
+            before.packed.wait(PACKING_S)
+        if key not in self.memories:
             return ""
         self.memories.move_to_end(key)
         return self.memories[key]
@@ -240,6 +252,10 @@ class LocalEngine:
     def _begin(self, job: Job, finish: Callable[[Event, list[Event]], Event], key: str | None) -> LocalRun:
         begun = LocalRun(self._send(job), finish, lambda memory: self._remember(key, memory))
         self.runs[begun.id] = begun
+        if key is not None:
+            self.latest[key] = begun
+            while len(self.latest) > MAX_MEMORIES:
+                self.latest.popitem(last=False)
         threading.Thread(target=begun.follow, daemon=True).start()
         return begun
 
