@@ -80,6 +80,24 @@ def test_arithmetic(expression: str, value: float, unit: str | None) -> None:
     assert row.get("unit") == unit
 
 
+@pytest.mark.parametrize(
+    ("expression", "values", "unit"),
+    [
+        ("[x^2 for x in t]", [0, 4, 16], "s²"),
+        ("[x + 100 [ms] for x in t]", [0.1, 2.1, 4.1], "s"),
+        ("[x for x in t if x > 1000 [ms]]", [2, 4], "s"),
+        ("[x*(1 [m]) + 1 [cm] for x in [1, 2]]", [1.01, 2.01], "m"),
+        ("t + 1 [min]", [60, 62, 64], "s"),
+        ("[1 [m], 20 [cm]]", [1, 0.2], "m"),
+        ("[1, 2] [m] + [1, 2] [cm]", [1.01, 2.02], "m"),
+    ],
+)
+def test_lists(expression: str, values: list[float], unit: str) -> None:
+    row = found(f"t = 0 [s] to 4 [s] step 2 [s]\nshow {expression}")["values"][0]
+    assert row["value"] == pytest.approx(values)
+    assert row["unit"] == unit
+
+
 LENGTHS, TIMES = ["m", "cm", "mm", "km", "inch"], ["s", "min", "h", "ms"]
 
 

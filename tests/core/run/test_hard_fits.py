@@ -88,7 +88,7 @@ def test_cells_with_uncertainties_weigh_a_fit() -> None:
 
 
 def test_lists_keep_what_is_uncertain() -> None:
-    script = "a = 1 ± 0.1\nb = 2 ± 0.1\nxs = [a, b]\nshow xs, mean(xs), sum(xs) - a - b, (2*xs)[1] - 2*a, max(xs) - b"
+    script = "a = 1 ± 0.1\nb = 2 ± 0.1\nxs = [a, b]\nshow xs, mean(xs), sum(xs) - a - b, max(xs) - b, sum([a*k for k in [1, 2]]) - 3*a"
     listed, middle, *nothing = findings(script)
     assert listed["values"][0]["standard_errors"] == pytest.approx([0.1, 0.1])
     assert middle["values"][0]["standard_error"] == pytest.approx(0.1 / np.sqrt(2))

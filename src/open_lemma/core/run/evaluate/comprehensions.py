@@ -11,9 +11,12 @@ import numpy as np
 from flint import fmpq
 
 from ...formula.choice import choose
-from ...formula.exact_lists import exactly
+from ...formula.estimates import estimated
+from ...formula.exact_lists import MAX_EXACT_LIST, exactly
 from ...formula.nodes import Given, Number, substitute, walk
+from ...formula.quantities import has_units
 from ...formula.tape import Tape
+from ...formula.units import Unit
 from ...language import tree
 from ..undefined import no_value
 from ..values import DefinedFunction, FindingValue, Frame, ItemsValue, ListValue, PointValue, TableValue, TextValue, TruthValue, Value
@@ -48,23 +51,28 @@ def _at_once(scope: Evaluator, e: tree.Comprehension) -> Value:
     window = e.windows[0]
     source = scope.as_list(scope.value(window.values), window.values) if window.values is not None else gone_through(scope, window)
     data = source.data
-    if e.condition is None and source.exact is not None and source.unit is None:
-        formula = substitute(scope.within(window.name).formula(e.element), {window.name: Given(data, exact=source.exact)})
+    formula = scope.within(window.name).formula(e.element)
+    if (source.formulas is not None or estimated(formula)) and len(data) <= MAX_EXACT_LIST:
+        return collected(list(_one_by_one(scope, e)), e)  # so that what is uncertain stays so
+    known = {} if source.unit is None else {window.name: source.unit}
+    if e.condition is None and source.exact is not None and not known and not has_units(formula):
+        formula = substitute(formula, {window.name: Given(data, exact=source.exact)})
         exact = exactly(formula, [n for n in walk(formula) if isinstance(n, Given) and np.ndim(n.data)])
         if exact is not None:
-            return ListValue(np.array([float(v) for v in exact]), scope.unit(formula, e.element), exact=exact)
+            return ListValue(np.array([float(v) for v in exact]), exact=exact)
+        formula = scope.within(window.name).formula(e.element)
     if e.condition is not None:
-        data = data[_mask(scope, e.condition, window.name, data)]
+        data = data[_mask(scope, e.condition, window.name, data, known)]
     if not data.size:
         return ListValue(np.array([]))
-    formula = scope.within(window.name).formula(e.element)
     if any(isinstance(n, Given) and np.ndim(n.data) for n in walk(formula)):
         return collected(list(_one_by_one(scope, e)), e)
+    formula, unit = scope.coherent(formula, e.element, known)
     values = np.broadcast_to(np.asarray(Tape([formula], [window.name]).numeric(data)[0], dtype=float), data.shape).copy()
     failing = np.flatnonzero(~np.isfinite(values) & np.isfinite(data))
     if failing.size:
         raise no_value(substitute(formula, {window.name: Given(float(data[failing[0]]))}), e.element)
-    return ListValue(values, scope.unit(formula, e.element))
+    return ListValue(values, unit)
 
 
 def _one_by_one(scope: Evaluator, e: tree.Comprehension) -> Iterator[Value]:
@@ -118,10 +126,10 @@ def _gone_through(scope: Evaluator, window: tree.Window) -> Any:
     return gone_through(scope, window).data
 
 
-def _mask(scope: Evaluator, e: tree.Expression, variable: str, data: Any) -> Any:
-    """For which elements a condition holds."""
+def _mask(scope: Evaluator, e: tree.Expression, variable: str, data: Any, known: dict[str, Unit]) -> Any:
+    """For which elements a condition holds. known: the unit of the elements, where they have one."""
     if _vectors(scope, e):
-        condition = scope.within(variable).condition(e)
+        condition = scope.coherent(scope.within(variable).condition(e), e, known)[0]
         tape = Tape([choose(condition, Number(Fraction(1)), Number(Fraction(0)))], [variable])
         held = np.broadcast_to(np.asarray(tape.numeric(data)[0], dtype=float), data.shape)
         if not np.isfinite(held).all():
@@ -129,7 +137,9 @@ def _mask(scope: Evaluator, e: tree.Expression, variable: str, data: Any) -> Any
         return held == 1
     if data.size > MAX_ONE_BY_ONE:
         raise refusal("list-too-long", f"at most {MAX_ONE_BY_ONE} elements are worked out one by one; these are {data.size}", e)
-    frames = (Frame({variable: float(v)}, scope.names) for v in data.tolist())
+    listed = ListValue(data, known.get(variable))
+    each = (element(listed, k) for k in range(data.size)) if known else data.tolist()
+    frames = (Frame({variable: v}, scope.names) for v in each)
     return np.array([scope.with_names(f).truth(e).truth for f in frames], dtype=bool)
 
 

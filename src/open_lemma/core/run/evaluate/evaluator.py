@@ -104,10 +104,13 @@ class Evaluator:
         """The unit of a formula. Raises Refused where units do not go together."""
         return self.coherent(formula, e)[1]
 
-    def coherent(self, formula: Formula, e: tree.Node) -> tuple[Formula, Unit | None]:
-        """A formula in which units that meet are brought to one size, and its unit. Raises Refused where units do not go together."""
+    def coherent(self, formula: Formula, e: tree.Node, units: Mapping[str, Unit] | None = None) -> tuple[Formula, Unit | None]:
+        """A formula in which units that meet are brought to one size, and its unit. Raises Refused where units do not go together.
+
+        units: of more variables
+        """
         try:
-            found, unit = coherent(formula, self.variable_units)
+            found, unit = coherent(formula, {**self.variable_units, **(units or {})})
         except MixedUnits as trouble:
             raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
         return (found if found is formula or unit is None else Named("", found, unit=unit, written=formula)), unit
