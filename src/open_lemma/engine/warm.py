@@ -166,7 +166,7 @@ def _read_line(connection: socket.socket) -> tuple[bytes, bytes]:
 
 
 def preload() -> None:
-    """Touch what every run needs: fonts, the mathematics of labels, algebra."""
+    """Touch what every run needs: fonts, the mathematics of labels, algebra, units."""
     import sympy
 
     sympy.simplify(sympy.sin(sympy.pi) + 1)
@@ -175,6 +175,7 @@ def preload() -> None:
         "    points of [(1, 2), (3, 4)]\nroots of cos(x) - x for x from 0 to 2\n"
         "surface of x*y for x from 0 to 1, y from 0 to 1, levels 2\nsurface of x^2 + y^2 + z^2 = 1, opacity 0.5\n"
         "bed(x, y) = interpolation of [1, 2, 3, 5] against ([0, 1, 0, 1], [0, 0, 1, 1]), by thin-plate\nshow bed(0.5, 0.5)\n"
+        "a = 2 ± 0.1 [m]\nshow a + 20 [cm], sin(30 [deg])\n"
     )
     for drawn in outcome.figures:
         draw(drawn.data)
