@@ -37,6 +37,9 @@ _SEED = 20_261_129
 Numbers = dict[tuple[Any, ...], float]
 
 
+def _unsaid(*_: object) -> None: ...
+
+
 @dataclass(frozen=True)
 class Trial:
     """A request that can be worked out again with other uncertain numbers."""
@@ -49,6 +52,7 @@ class Trial:
         """The numbers of its answer; None where it has none there."""
         trial = self.scope.noting()
         trial.shifts = shifts
+        trial.say, trial.warn = _unsaid, _unsaid  # what is to be said was said of the answer itself
         try:
             return numbers_of(*self.answer(trial))
         except Refused:
@@ -165,7 +169,9 @@ def _say(told: FindingDraft) -> None:
         for name, error in (row.errors or {}).items():
             value = _fields(row)[name]
             said = with_unit(value, error, units.get(name) or (row.unit if isinstance(row, ValueRow) else None))
-            told.summary, count = re.subn(rf"(?<![\w.]){re.escape(format_short(value))}(?![\w]|\.\d)", said, told.summary, count=1)
+            # Behind these words stand results; ends of windows stand behind "from" and "to".
+            number = rf"((?:\bis|=|<|≤|\bfor) ){re.escape(format_short(value))}(?![\w×]|\.\d)"
+            told.summary, count = re.subn(number, rf"\g<1>{said}", told.summary, count=1)
             if not count:
                 more.append(f"{told.variable if name == 'x' and told.variable else name} = {said}")
     if more:
