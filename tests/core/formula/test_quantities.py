@@ -244,4 +244,12 @@ def test_axes_have_units_and_one_size() -> None:
     assert [float(v) for v in one.series[0].x] == pytest.approx([0.1, 0.2])
     assert two.x.text == r"$t$ / $\mathrm{s}$"
     assert float(max(two.series[1].y)) == pytest.approx(15)
+    # What is marked, and lines across, stand where they belong too.
+    marked = THROW + (
+        "r = crossings of f(t) and 15 [m] for t from 0 [min] to 0.02 [min]\n"
+        "figure three:\n    mark r\n    line horizontal at 1500 [cm]\n    curve of f(t) for t from 0 [s] to 4 [s]\n"
+    )
+    mark, line, _ = run(marked).figures[0].data.panels[0].series
+    assert (float(mark.x[0]), float(mark.y[0])) == pytest.approx((0.9907186, 15), rel=1e-6)
+    assert float(line.y[0]) == pytest.approx(15)
     assert "meet on one axis" in refused(THROW + "figure a:\n    curve of f(t) for t from 0 to 1\n    curve of v for t from 0 to 1\n")

@@ -75,7 +75,8 @@ class PanelBuilder:
 
     def agree_on_units(self) -> None:
         """One unit on each axis: the one that is said, else that of what was drawn first. Raises Refused for what has another dimension."""
-        for thing in self.drawables:
+        # What is put there by hand follows what is drawn.
+        for thing in sorted(self.drawables, key=lambda t: t.axes_from == "nothing"):
             for k, which in ((0, "x"), (1, "right" if thing.side == "right" else "y")):
                 unit = thing.units[k]
                 if unit is None or unit.plain:

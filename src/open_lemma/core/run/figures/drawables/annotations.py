@@ -9,6 +9,9 @@ import numpy as np
 
 from ....figure.model import Floats, Kind, Series
 from ....figure.space.scene import Shape, Solid
+from ....formula.nodes import Formula
+from ....formula.tape import Tape
+from ....formula.units import Unit
 from ....language import tree
 from ....language.messages import advise
 from ....numerics.curves.sampling import PaperView, Sampled
@@ -27,6 +30,7 @@ class Annotation(Drawable):
     x: Floats = field(kw_only=True)
     y: Floats = field(kw_only=True)
     text: str | None = None
+    units: tuple[Unit | None, Unit | None] = (None, None)  # type: ignore[misc]
 
     takes_ink = False
     kind: ClassVar[Kind]
@@ -37,6 +41,11 @@ class Annotation(Drawable):
 
     def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
         return [self.y[np.isfinite(self.y)]]
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        times = float(np.asarray(Tape([factor], []).numeric()[0]))
+        self.x, self.y = (self.x * times, self.y) if k == 0 else (self.x, self.y * times)
+        self.units = (unit, self.units[1]) if k == 0 else (self.units[0], unit)
 
     def stands(self, axis: str) -> Floats:
         places = self.x if axis == "x" else self.y

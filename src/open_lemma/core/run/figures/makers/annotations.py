@@ -9,6 +9,7 @@ import numpy as np
 
 from ....figure.model import Floats
 from ....formula.tape import Tape
+from ....formula.units import Unit
 from ....language import tree
 from ....record.notation import format_short
 from ...evaluate.refusals import described, refusal
@@ -45,10 +46,11 @@ def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree
             return SpacePath(statement, style, np.array(ends))
         (a, b), (p, q) = ends
         return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]))
-    at = np.full(2, context.scope.number(statement.at).value)
-    edge = np.full(2, np.nan)
-    x, y = (edge, at) if statement.which == "horizontal" else (at, edge)
-    return ReferenceLine(statement, style, x=x, y=y)
+    number = context.scope.number(statement.at)
+    at, edge = np.full(2, number.value), np.full(2, np.nan)
+    if statement.which == "horizontal":
+        return ReferenceLine(statement, style, x=edge, y=at, units=(None, number.unit))
+    return ReferenceLine(statement, style, x=at, y=edge, units=(number.unit, None))
 
 
 def _style_of_mark(context: DrawContext, statement: tree.Marked) -> dict[str, Any]:
@@ -76,13 +78,15 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
         raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
     if (over_two := _mark_over_two(context, statement, found, str(number_of(statement.finding, found)))) is not None:
         return over_two
-    x, y = _places(found, statement)
+    x, y, units = _places(context, found, statement)
     style = _style_of_mark(context, statement)
-    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)))
+    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)), units=units)
 
 
-def _places(found: FindingValue, statement: tree.Marked) -> tuple[Floats, Floats]:
-    """Where a finding lies in the plane (n,). Raises Refused."""
+def _places(
+    context: DrawContext, found: FindingValue, statement: tree.Marked
+) -> tuple[Floats, Floats, tuple[Unit | None, Unit | None]]:  # fmt: skip
+    """Where a finding lies in the plane (n,), and in which units. Raises Refused."""
     xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
     if found.noun == "solution" and len(found.parts) > 1:
         xs, ys = _unknowns(found)
@@ -93,9 +97,13 @@ def _places(found: FindingValue, statement: tree.Marked) -> tuple[Floats, Floats
     x = np.array([p.value for p in xs])
     if found.curve is not None:
         formula, variable = found.curve
+        formula, unit = context.scope.coherent(formula, statement, {} if xs[0].unit is None else {variable: xs[0].unit})
         with np.errstate(all="ignore"):
-            return x, np.broadcast_to(np.asarray(Tape([formula], [variable]).numeric(x)[0], dtype=float), x.shape).copy()
-    return x, np.array([p.value for p in ys]) if ys is not None else np.zeros_like(x)
+            heights = np.broadcast_to(np.asarray(Tape([formula], [variable]).numeric(x)[0], dtype=float), x.shape).copy()
+        return x, heights, (xs[0].unit, unit)
+    if ys is None:
+        return x, np.zeros_like(x), (xs[0].unit, None)
+    return x, np.array([p.value for p in ys]), (xs[0].unit, ys[0].unit if ys else None)
 
 
 def _unknowns(found: FindingValue) -> tuple[Part | None, Part | None]:
