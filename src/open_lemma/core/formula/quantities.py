@@ -335,14 +335,14 @@ def inferred(formula: Formula, names: Sequence[str], units: Mapping[str, Unit] |
     """The units that variables must have for a formula to make sense, in symbols that stand in it, where that can be worked out."""
     if not names or not has_units(formula):
         return {}
-    reader = _Dimensions(units or {}, frozenset(names))
+    reader = _DimensionReader(units or {}, frozenset(names))
     reader.of(formula)
     solved = reader.solved()
     symbols = _symbols_in(formula)
     return {n: _unit_for(d, symbols) for n, d in solved.items() if d}
 
 
-class _Dimensions:
+class _DimensionReader:
     """The dimensions of the parts of a formula, and what must be equal for it to make sense."""
 
     def __init__(self, units: Mapping[str, Unit], names: frozenset[str]) -> None:
