@@ -16,10 +16,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import Workbook
 
+from open_lemma.files.columns import BadTable, ReadTable
 from open_lemma.files.ready import packed, plain_columns, ready, unpacked
 from open_lemma.files.recipe import Computed, Correction, Recipe
 from open_lemma.files.summary import summary
-from open_lemma.files.tables import BadTable, ReadTable, read_table
+from open_lemma.files.tables import read_table
 from open_lemma.files.writing import FORMATS, table_file
 
 GAP = None

@@ -76,6 +76,7 @@ def test_pages_of_rows_sorted_and_filtered(tables: Tables) -> None:
     tables.put()
     assert tables.rows(count=2, start=1) == {
         "total": 7, "numbers": [2, 3], "cells": [[1, 1.5, "sill"], [2, None, "weir"]], "original": [[1, 1.5, "sill"], [2, None, "weir"]],
+        "errors": {},
     }  # fmt: skip
     assert tables.rows(sort="level", down="true")["numbers"] == [4, 2, 7, 6, 1, 5, 3]
     assert tables.rows(sort="level")["numbers"] == [5, 1, 6, 7, 2, 4, 3]

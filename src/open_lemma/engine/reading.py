@@ -10,9 +10,10 @@ from typing import Any
 import numpy as np
 
 from ..core.record.events import FailedEvent
+from ..files.columns import BadTable, ReadColumn, ReadTable
 from ..files.recipe import Recipe
 from ..files.summary import summary
-from ..files.tables import BadTable, ReadColumn, ReadTable, read_table
+from ..files.tables import read_table
 from .protocol import Job
 
 LOOK_ROWS = 40  # that a look at a file shows
@@ -35,7 +36,7 @@ def read_file(job: Job) -> dict[str, Any]:
         return FailedEvent(reason="recipe", text=f"the recipe cannot be used: {reason}").as_record()
     told = {"event": "done", "recipe": found.recipe.as_record(), "rows": found.rows, "sha256": found.sha256}
     if look:
-        return {**told, "columns": [_head(c) for c in found.columns], "shown": _shown(found)}
+        return {**told, "columns": [_head(c) for c in found.columns], "shown": _shown(found), "errors": _errors(found)}
     return {**told, "columns": _written(found, job.out)}
 
 
@@ -55,6 +56,10 @@ def _shown(found: ReadTable) -> list[list[Any]]:
     return [list(row) for row in zip(*columns, strict=True)]
 
 
+def _errors(found: ReadTable) -> dict[str, list[float]]:
+    return {c.recipe.name: c.errors[:LOOK_ROWS].tolist() for c in found.columns if c.errors is not None}
+
+
 def _written(found: ReadTable, out: str) -> list[dict[str, Any]]:
     """Each column compressed, one after the other in a file; what is told of each has its size."""
     told = []
@@ -65,7 +70,9 @@ def _written(found: ReadTable, out: str) -> list[dict[str, Any]]:
             if column.texts is not None:
                 body = zlib.compress(json.dumps(column.texts).encode(), 1)
             else:
-                body = zlib.compress(np.ascontiguousarray(column.numbers, dtype="<f8").tobytes(), 1)
+                numbers = column.numbers if column.errors is None else np.concatenate([column.numbers, column.errors])
+                body = zlib.compress(np.ascontiguousarray(numbers, dtype="<f8").tobytes(), 1)
             file.write(body)
-            told.append({**_head(column), "size": len(body)})
+            kept = "uncertain" if column.errors is not None else column.recipe.kind
+            told.append({**_head(column), "kind": kept, "size": len(body)})
     return told

@@ -6,9 +6,10 @@ import json
 from pathlib import Path
 
 from ..core.run.tables import FileTable, NoTable, Tables
+from .columns import BadTable
 from .ready import plain_columns, ready
 from .recipe import Recipe
-from .tables import BadTable, read_table
+from .tables import read_table
 
 
 def tables_in(folder: Path) -> Tables:

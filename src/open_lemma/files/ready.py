@@ -15,13 +15,13 @@ from ..core.run.tables import FileColumn, FileTable
 from .recipe import Recipe
 from .tables import ReadTable
 
-_MARK = b"OLT1"
+_MARK = b"OLT2"
 _TOLD = 5  # bad cells of a column that a note names
 
 
 @dataclass
 class PlainColumn:
-    """A column as it is kept: numbers or texts, with the bad cells that were found."""
+    """A column as it is kept: numbers (with their standard uncertainties) or texts, with the bad cells that were found."""
 
     name: str
     unit: str | None
@@ -29,18 +29,22 @@ class PlainColumn:
     texts: list[str] | None
     bad: list[tuple[int, str]]
     bad_count: int
+    errors: Any = None
 
 
 def plain_columns(table: ReadTable) -> list[PlainColumn]:
     return [
-        PlainColumn(c.recipe.name, c.recipe.unit, c.numbers, c.texts, c.bad, c.bad_count) for c in table.columns if c.recipe.kept
-    ]  # fmt: skip
+        PlainColumn(c.recipe.name, c.recipe.unit, c.numbers, c.texts, c.bad, c.bad_count, c.errors) for c in table.columns if c.recipe.kept
+    ]
 
 
 def ready(columns: Iterable[PlainColumn], recipe: Recipe, fingerprint: str) -> FileTable:
     """The table with what was mended: a corrected cell has its new value, a row that is excluded has gaps."""
     found = []
-    notes = []
+    columns = list(columns)
+    used = {column.name for column in columns}
+    sources = {c.source for c in recipe.columns if c.name in used}
+    notes = [d.text for d in recipe.open_doubts() if d.column is None or d.column in sources]
     out = np.array(sorted({r - 1 for r in recipe.excluded}), dtype=int)
     for column in columns:
         if column.numbers is None:
@@ -57,7 +61,7 @@ def ready(columns: Iterable[PlainColumn], recipe: Recipe, fingerprint: str) -> F
             hidden = np.full(len(data), np.nan)
             hidden[inside] = data[inside]
             data[inside] = np.nan
-        found.append(FileColumn(column.name, data, column.unit, hidden))
+        found.append(FileColumn(column.name, data, column.unit, hidden, column.errors))
         left = [(row, cell) for row, cell in column.bad if row not in mended and row not in recipe.excluded]
         count = column.bad_count - (len(column.bad) - len(left))
         if count > 0:
@@ -66,7 +70,7 @@ def ready(columns: Iterable[PlainColumn], recipe: Recipe, fingerprint: str) -> F
                 f"{count} cell{'s' if count != 1 else ''} of {column.name} {'is' if count == 1 else 'are'} no number: {said}; taken as gaps"
             )
     computed = [(c.name, c.formula, c.unit) for c in recipe.computed]
-    return FileTable(found, fingerprint, recipe.mending(), computed, notes)
+    return FileTable(found, fingerprint, recipe.mending(), computed, notes, recipe.reading())
 
 
 # ---------------------------------------------------------------- packed
@@ -79,14 +83,22 @@ def packed(table: FileTable) -> bytes:
     for column in table.columns:
         texts = isinstance(column.data, list)
         blob = json.dumps(column.data).encode() if texts else np.ascontiguousarray(column.data, dtype="<f8").tobytes()
-        hidden = b"" if column.hidden is None else zlib.compress(np.ascontiguousarray(column.hidden, dtype="<f8").tobytes(), 1)
+        hidden = _squeezed(column.hidden)
         body = zlib.compress(blob, 1)
-        heads.append({"name": column.name, "unit": column.unit, "texts": texts, "size": len(body), "hidden": len(hidden)})
-        parts += [body, hidden]
+        errors = _squeezed(column.errors)
+        heads.append({
+            "name": column.name, "unit": column.unit, "texts": texts, "size": len(body), "hidden": len(hidden), "errors": len(errors),
+        })  # fmt: skip
+        parts += [body, hidden, errors]
     head = json.dumps({
         "columns": heads, "fingerprint": table.fingerprint, "mending": table.mending, "computed": table.computed, "notes": table.notes,
+        "reading": table.reading,
     }).encode()  # fmt: skip
     return _MARK + struct.pack("<I", len(head)) + head + b"".join(parts)
+
+
+def _squeezed(numbers: Any) -> bytes:
+    return b"" if numbers is None else zlib.compress(np.ascontiguousarray(numbers, dtype="<f8").tobytes(), 1)
 
 
 def unpacked(data: bytes) -> FileTable:
@@ -100,8 +112,10 @@ def unpacked(data: bytes) -> FileTable:
     for h in head["columns"]:
         blob = zlib.decompress(data[place : place + h["size"]])
         place += h["size"]
-        hidden = np.frombuffer(zlib.decompress(data[place : place + h["hidden"]]), dtype="<f8") if h["hidden"] else None
-        place += h["hidden"]
-        columns.append(FileColumn(h["name"], json.loads(blob) if h["texts"] else np.frombuffer(blob, dtype="<f8"), h["unit"], hidden))
+        more = []
+        for part in ("hidden", "errors"):
+            more.append(np.frombuffer(zlib.decompress(data[place : place + h[part]]), dtype="<f8") if h[part] else None)
+            place += h[part]
+        columns.append(FileColumn(h["name"], json.loads(blob) if h["texts"] else np.frombuffer(blob, dtype="<f8"), h["unit"], *more))
     computed = [(c[0], c[1], c[2]) for c in head["computed"]]
-    return FileTable(columns, head["fingerprint"], head["mending"], computed, head["notes"])
+    return FileTable(columns, head["fingerprint"], head["mending"], computed, head["notes"], head["reading"])

@@ -7,15 +7,31 @@ itself is never changed.
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass, field
+from functools import cache
 from typing import Any, Literal
+
+from pydantic import ConfigDict, TypeAdapter
 
 Kind = Literal["number", "time", "text"]
 Format = Literal["text", "xlsx", "json", "parquet"]
 
 
+class _Typed:
+    """What comes from outside has these fields and no others."""
+
+    __pydantic_config__ = ConfigDict(extra="forbid")
+
+
 @dataclass
-class ColumnRecipe:
-    """source: what the column is called in the file. since: of a time, where it is counted from, as `hours since 2031-05-02 06:00`."""
+class ColumnRecipe(_Typed):
+    """How one column is read.
+
+    source     what it is called in the file
+    since      of a time, where it is counted from, as `hours since 2031-05-02 06:00`
+    carries    the unit that each cell bears behind its number
+    uncertain  cells say their standard uncertainty: `2.50±0.05`, `2.50(5)`
+    gaps       numbers that stand for no value
+    """
 
     source: str
     name: str
@@ -25,10 +41,29 @@ class ColumnRecipe:
     format: str | None = None
     since: str | None = None
     kept: bool = True
+    carries: str | None = None
+    uncertain: bool = False
+    gaps: list[float] = field(default_factory=list)
 
 
 @dataclass
-class Correction:
+class Doubt(_Typed):
+    """What may be read otherwise, in a sentence.
+
+    key     the same for the same doubt; in `Recipe.settled` once somebody has decided
+    column  the source of the column that is meant
+    other   what a button for the other reading says, and `change` what it changes in the recipe, or in that column's; or nothing
+    """
+
+    key: str
+    text: str
+    column: str | None = None
+    other: str = ""
+    change: dict[str, Any] = field(default_factory=dict)
+
+
+@dataclass
+class Correction(_Typed):
     """A cell that was given another value; `value` None makes it a gap. Rows count from 1, as in the file's data."""
 
     row: int
@@ -37,7 +72,7 @@ class Correction:
 
 
 @dataclass
-class Computed:
+class Computed(_Typed):
     """A column worked out from the others by a formula of the language."""
 
     name: str
@@ -47,12 +82,15 @@ class Computed:
 
 
 @dataclass
-class Recipe:
+class Recipe(_Typed):
     """Empty fields are found out from the file.
 
     skip      lines before the heads
+    units_row the line under the heads holds units
     cells     of a sheet the range, such as `B3:F40`
     excluded  rows that do not count: their numbers are gaps, and figures show them hollow
+    doubts    what may be read otherwise, found when the file was read
+    settled   keys of doubts that somebody has decided
     """
 
     format: Format = "text"
@@ -63,6 +101,7 @@ class Recipe:
     comment: str | None = "#"
     header: bool = True
     skip: int = 0
+    units_row: bool = False
     sheet: str | None = None
     sheets: list[str] = field(default_factory=list)
     cells: str | None = None
@@ -70,18 +109,37 @@ class Recipe:
     corrections: list[Correction] = field(default_factory=list)
     excluded: list[int] = field(default_factory=list)
     computed: list[Computed] = field(default_factory=list)
+    doubts: list[Doubt] = field(default_factory=list)
+    settled: list[str] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         return asdict(self)
 
     @staticmethod
-    def from_record(plain: dict[str, Any]) -> Recipe:
-        """Raises TypeError or KeyError where it is none."""
-        found = Recipe(**plain)
-        found.columns = [ColumnRecipe(**c) for c in plain.get("columns", [])]
-        found.corrections = [Correction(**c) for c in plain.get("corrections", [])]
-        found.computed = [Computed(**c) for c in plain.get("computed", [])]
-        return found
+    def from_record(plain: Any) -> Recipe:
+        """Raises ValueError where it is none, with the place of what is wrong."""
+        return _recipes().validate_python(plain)
+
+    def open_doubts(self) -> list[Doubt]:
+        """Those that nobody has decided."""
+        return [d for d in self.doubts if d.key not in self.settled]
+
+    def reading(self) -> dict[str, Any]:
+        """How the file is read, for the record: only what its format uses."""
+        found: dict[str, Any] = {"format": self.format}
+        if self.format == "text":
+            found |= {
+                "encoding": self.encoding, "delimiter": self.delimiter, "decimal": self.decimal, "header": self.header, "skip": self.skip,
+                "units_row": self.units_row,
+            }  # fmt: skip
+        elif self.format == "xlsx":
+            found |= {"sheet": self.sheet, "cells": self.cells, "units_row": self.units_row}
+        columns = [
+            {k: v for k, v in asdict(c).items() if k not in ("kept", "description") and v not in (None, False, [])}
+            for c in self.columns
+            if c.kept
+        ]
+        return found | {"columns": columns}
 
     def mending(self) -> dict[str, Any]:
         """What changes numbers: corrections, exclusions, computed columns; for the record."""
@@ -91,3 +149,8 @@ class Recipe:
             "computed": [asdict(c) for c in self.computed],
         }
         return {k: v for k, v in found.items() if v}
+
+
+@cache
+def _recipes() -> TypeAdapter[Recipe]:
+    return TypeAdapter(Recipe)

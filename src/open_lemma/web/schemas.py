@@ -348,12 +348,13 @@ class TableFiles(BaseModel):
 
 
 class Look(BaseModel):
-    """What a file would be as a table: how it is read, its columns, its first rows."""
+    """What a file would be as a table: how it is read, its columns, its first rows with their uncertainties by column."""
 
     recipe: dict[str, Any]
     columns: list[dict[str, Any]]
     rows: int
     shown: list[list[Any]]
+    errors: dict[str, list[float]]
 
 
 class Mending(Request):
@@ -383,12 +384,13 @@ class RowsAsked(BaseModel):
 
 
 class TableRows(BaseModel):
-    """`cells` with what was mended, `original` as they were read."""
+    """`cells` with what was mended, `original` as they were read; `errors`: by column, standard uncertainties where cells say any."""
 
     total: int
     numbers: list[int]
     cells: list[list[Any]]
     original: list[list[Any]]
+    errors: dict[str, list[float]]
 
 
 class TableCompared(BaseModel):

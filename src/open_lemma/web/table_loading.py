@@ -10,7 +10,7 @@ import zlib
 from collections import OrderedDict
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
-from typing import Any
+from typing import Any, NamedTuple
 
 import numpy as np
 from sqlalchemy.orm import Session
@@ -122,15 +122,26 @@ _kept = _Kept()
 
 def plain_column(column: TableColumn, unit: str | None) -> PlainColumn:
     data = _kept.get((column.id, column.kind), lambda: unpacked(column))
-    texts = column.kind == "text"
     bad = [(int(row), str(cell)) for row, cell in json.loads(column.bad)]
-    return PlainColumn(column.name, unit, None if texts else data, data if texts else None, bad, column.bad_count)
+    if column.kind == "text":
+        return PlainColumn(column.name, unit, None, data.values, bad, column.bad_count)
+    return PlainColumn(column.name, unit, data.values, None, bad, column.bad_count, data.errors)
 
 
-def unpacked(column: TableColumn | store.NewColumn) -> Any:
-    """The numbers or texts of a column, kept or not yet."""
+class Cells(NamedTuple):
+    """The numbers or texts of a column, and of uncertain numbers their standard uncertainties."""
+
+    values: Any
+    errors: Any = None
+
+
+def unpacked(column: TableColumn | store.NewColumn) -> Cells:
+    """Of a column, kept or not yet."""
     body = zlib.decompress(column.data)
-    return json.loads(body) if column.kind == "text" else np.frombuffer(body, dtype="<f8")
+    if column.kind == "text":
+        return Cells(json.loads(body))
+    numbers = np.frombuffer(body, dtype="<f8")
+    return Cells(*np.split(numbers, 2)) if column.kind == "uncertain" else Cells(numbers)
 
 
 def plain_columns(file: TableFile, recipe: Recipe, wanted: frozenset[str] | None = None) -> list[PlainColumn]:

@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from apiflask import APIBlueprint
 from flask import Response, request, send_file
+from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
 from ..core.formula.units import BadUnit, parse_unit
@@ -40,8 +41,15 @@ def _recipe(text: str) -> str:
         return ""
     try:
         return json.dumps(Recipe.from_record(json.loads(text)).as_record())
-    except (ValueError, TypeError, KeyError, AttributeError):
-        raise Refusal(422, "recipe", "the recipe of this table cannot be read") from None
+    except ValueError as trouble:
+        raise Refusal(422, "recipe", f"the recipe of this table cannot be read: {_place(trouble)}") from None
+
+
+def _place(trouble: ValueError) -> str:
+    if not isinstance(trouble, ValidationError):
+        return "it is no JSON"
+    first = trouble.errors()[0]
+    return f"{'.'.join(str(p) for p in first['loc']) or 'the whole'}: {first['msg']}"
 
 
 def _file(session: Session, folio_id: int, name: str, hold: bool = False) -> TableFile:
@@ -59,7 +67,7 @@ def _shown(file: TableFile) -> TableShown:
         ColumnShown(
             name=said.name,
             source=said.source,
-            kind=c.kind,
+            kind=said.kind,
             unit=said.unit,
             description=said.description,
             since=said.since,
@@ -144,7 +152,7 @@ def look(folio_id: int, name: str) -> Look:
     recipe = _recipe(request.args.get("recipe", ""))
     with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
         found = table_loading.looked_at(services(), path, named(name), recipe)
-    return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"])
+    return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"], errors=found["errors"])
 
 
 @blueprint.put("/tables/<name>")
@@ -206,7 +214,9 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
         file = _file(session, folio_id, name, hold=True)
         if json_data.number != file.number:
             raise Refusal(409, "table-changed", "a newer version of this file was brought in meanwhile")
-        if _reading(recipe) == _reading(table_loading.recipe_of(file)):
+        before = table_loading.recipe_of(file)
+        if _reading(recipe) == _reading(before):
+            recipe.doubts = before.doubts
             store.set_recipe(session, file, json.dumps(recipe.as_record()))
         else:
             with table_loading.spooled(services(), iter([file.data])) as path:
@@ -220,8 +230,10 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
 def _reading(recipe: Recipe) -> Any:
     """What of a recipe decides how the bytes are read."""
     plain = recipe.as_record()
-    columns = [{k: c[k] for k in ("source", "kind", "format", "since", "kept")} for c in plain["columns"]]
-    return {k: v for k, v in plain.items() if k not in ("columns", "corrections", "excluded", "computed")}, columns
+    read = ("source", "kind", "format", "since", "kept", "carries", "gaps")
+    columns = [{k: c[k] for k in read} for c in plain["columns"]]
+    apart = ("columns", "corrections", "excluded", "computed", "doubts", "settled")
+    return {k: v for k, v in plain.items() if k not in apart}, columns
 
 
 def _check(recipe: Recipe) -> None:
@@ -340,6 +352,7 @@ def rows(folio_id: int, name: str, query_data: RowsAsked) -> TableRows:
         return TableRows(
             total=len(chosen), numbers=[int(k) + 1 for k in page], cells=[list(r) for r in zip(*cells, strict=True)],
             original=[list(r) for r in zip(*plain, strict=True)],
+            errors={c.name: np.asarray(c.errors)[page].tolist() for c in whole.plain if c.errors is not None},
         )  # fmt: skip
 
 
@@ -394,7 +407,7 @@ def compared(folio_id: int, name: str, number: int) -> TableCompared:
         for column in now.values():
             if column.name not in before:
                 continue
-            other = table_loading.unpacked(before[column.name])
+            other = table_loading.unpacked(before[column.name]).values
             cells = _different(column.texts if column.texts is not None else column.numbers, other)
             count += len(cells)
             cells_now: Any = column.texts if column.texts is not None else column.numbers

@@ -59,6 +59,7 @@ limit of sin(x)/x, at 0
 limit of abs(x)/x, at 0
 limit of ln(x)/x^0.01, at infinity
 limit of sqrt(x^2 + x) - x, at infinity
+limit of tanh(x^2)/x, at infinity
 limit of x*ln(x), at 0
 inflections of exp(-x^2) for x from -3 to 3
 inflections of sin(x) for x from 0 to 10

@@ -2907,13 +2907,17 @@ export interface components {
         };
         /**
          * Look
-         * @description What a file would be as a table: how it is read, its columns, its first rows.
+         * @description What a file would be as a table: how it is read, its columns, its first rows with their uncertainties by column.
          */
         Look: {
             /** Columns */
             columns: {
                 [key: string]: unknown;
             }[];
+            /** Errors */
+            errors: {
+                [key: string]: number[];
+            };
             /** Recipe */
             recipe: {
                 [key: string]: unknown;
@@ -3694,11 +3698,15 @@ export interface components {
         };
         /**
          * TableRows
-         * @description `cells` with what was mended, `original` as they were read.
+         * @description `cells` with what was mended, `original` as they were read; `errors`: by column, standard uncertainties where cells say any.
          */
         TableRows: {
             /** Cells */
             cells: unknown[][];
+            /** Errors */
+            errors: {
+                [key: string]: number[];
+            };
             /** Numbers */
             numbers: number[];
             /** Original */

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { grouped, intervalText, longPieces, numberTex, outward, whatText } from './numbers'
+import { grouped, intervalText, longPieces, numberTex, outward, whatText, withError } from './numbers'
 
 describe('digits in groups', () => {
     it.each([
@@ -22,6 +22,14 @@ describe('numbers as mathematics', () => {
         [Infinity, '\\infty'],
         [NaN, '\\text{undefined}']
     ])('%d', (value, expected) => expect(numberTex(value)).toBe(expected))
+})
+
+describe('a number with its uncertainty', () => {
+    it.each([
+        ['2.5', 0.05, '2.5 ± 0.05'],
+        ['3', 0, '3'],
+        ['3', undefined, '3']
+    ])('%s', (text, error, expected) => expect(withError(text, error)).toBe(expected))
 })
 
 describe('intervals only grow when they are shortened', () => {

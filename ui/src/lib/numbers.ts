@@ -32,6 +32,11 @@ export function numberText(value: number, digits = 10): string {
     return Number(value.toPrecision(digits)).toString().replace('-', '−')
 }
 
+/** A number with its standard uncertainty, where it has one. */
+export function withError(text: string, error: number | undefined): string {
+    return error ? `${text} ± ${numberText(error, 2)}` : text
+}
+
 function trimmed(digits: string): string {
     return digits.includes('.') ? digits.replace(/0+$/, '').replace(/\.$/, '') : digits
 }

@@ -1,6 +1,6 @@
 <script lang="ts">
     import { tick } from 'svelte'
-    import { numberText } from '../lib/numbers'
+    import { numberText, withError } from '../lib/numbers'
     import { barsPath, typedNumber, withCell, withRow, type Summary } from './recipe'
     import type { Row, Tables } from './tables.svelte'
 
@@ -60,7 +60,7 @@
         const mark = `${row.number} ${column.name}`
         const value = excluded.has(row.number) && !column.computed ? row.original[k] : row.cells[k]
         if (typeof value === 'string') return value
-        if (typeof value === 'number') return numberText(value, 9)
+        if (typeof value === 'number') return withError(numberText(value, 9), row.errors[column.name])
         return bad.has(mark) && !corrected.has(mark) ? (bad.get(mark) ?? '') : ''
     }
 
@@ -78,7 +78,7 @@
         const column = columns[k]
         if (!column || column.kind === 'text' || column.computed) return
         editing = { row: row.number, column: column.name }
-        typed = shownCell(row, k)
+        typed = (shownCell(row, k).split('±')[0] ?? '').trim()
         wrong = false
         await tick()
         input?.select()

@@ -1,10 +1,11 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
     import Sheet from '../lib/Sheet.svelte'
+    import Doubts from './Doubts.svelte'
     import FileName from './FileName.svelte'
     import { api } from '../api/client'
-    import { numberText } from '../lib/numbers'
-    import { DELIMITERS, ENCODINGS, type Recipe } from './recipe'
+    import { numberText, withError } from '../lib/numbers'
+    import { decided, DELIMITERS, ENCODINGS, type Recipe } from './recipe'
     import { said } from './tables.svelte'
 
     interface Props {
@@ -21,6 +22,7 @@
         columns: { name: string; kind: string; bad: [number, string][]; bad_count: number }[]
         rows: number
         shown: (number | string | null)[][]
+        errors: Record<string, number[]>
     }
     let seen = $state.raw<Seen | undefined>(undefined)
     let failure = $state('')
@@ -70,6 +72,14 @@
         void look({ ...recipe, columns })
     }
 
+    /** Whoever says what a column is has decided it. */
+    function setKind(k: number, kind: Recipe['columns'][number]['kind']): void {
+        const column = recipe?.columns[k]
+        if (!recipe || !column) return
+        const columns = recipe.columns.map((c, i) => (i === k ? { ...c, kind, since: null, format: null } : c))
+        void look({ ...recipe, columns, settled: [...recipe.settled, `kind:${column.source}`] })
+    }
+
     async function bring(): Promise<void> {
         if (!incoming || !recipe) return
         busy = true
@@ -77,7 +87,10 @@
         busy = false
     }
 
-    const shownCell = (v: number | string | null) => (typeof v === 'number' ? numberText(v, 8) : (v ?? ''))
+    function shownCell(v: number | string | null, row: number, column: string): string {
+        if (typeof v !== 'number') return v ?? ''
+        return withError(numberText(v, 8), seen?.errors[column]?.[row])
+    }
 </script>
 
 <Sheet open={incoming !== undefined} size="wide" {onclose}>
@@ -104,7 +117,11 @@
             >
             <label class="field"
                 >decimal sign
-                <select class="box" value={recipe.decimal} onchange={(e) => again({ decimal: e.currentTarget.value })}>
+                <select
+                    class="box"
+                    value={recipe.decimal}
+                    onchange={(e) => again({ decimal: e.currentTarget.value, settled: [...recipe.settled, 'decimal'] })}
+                >
                     <option value=".">point</option><option value=",">comma</option>
                 </select></label
             >
@@ -145,6 +162,15 @@
                     onchange={(e) => again({ header: e.currentTarget.checked })}
                 /> the first line names the columns</label
             >
+            <label class="mb-[5px] flex items-center gap-1.5"
+                ><input
+                    type="checkbox"
+                    class="accent-accent"
+                    checked={recipe.units_row}
+                    disabled={!recipe.header}
+                    onchange={(e) => again({ units_row: e.currentTarget.checked })}
+                /> the second holds units</label
+            >
         </div>
     {:else if recipe?.format === 'xlsx'}
         <div class="text-ink-soft mt-3 flex flex-wrap items-end gap-x-4 gap-y-2 text-[13px]">
@@ -169,7 +195,10 @@
         </div>
     {/if}
     {#if seen && recipe}
-        <div class="border-rule mt-4 max-h-[46vh] overflow-auto border">
+        <div class="border-rule mt-4 border border-b-0 empty:hidden">
+            <Doubts {recipe} ondecide={(doubt, other) => void look(decided(recipe, doubt, other))} />
+        </div>
+        <div class="border-rule max-h-[42vh] overflow-auto border">
             <table class="w-full text-right font-mono text-[12.5px]">
                 <thead class="bg-raised sticky top-0 font-sans">
                     <tr>
@@ -197,11 +226,7 @@
                                         class="box text-[12px]"
                                         value={column.kind}
                                         aria-label="Kind of {column.name}"
-                                        onchange={(e) =>
-                                            setColumn(k, {
-                                                kind: e.currentTarget.value as 'number',
-                                                since: null
-                                            })}
+                                        onchange={(e) => setKind(k, e.currentTarget.value as 'number')}
                                     >
                                         <option value="number">number</option><option value="time">time</option><option
                                             value="text">text</option
@@ -230,7 +255,8 @@
                                     class="px-3 whitespace-nowrap"
                                     class:text-left={recipe.columns[k]?.kind === 'text'}
                                     class:text-mistake={wrong !== undefined}
-                                    class:bg-mistake-wash={wrong !== undefined}>{wrong ?? shownCell(cell)}</td
+                                    class:bg-mistake-wash={wrong !== undefined}
+                                    >{wrong ?? shownCell(cell, i, recipe.columns[k]?.name ?? '')}</td
                                 >{/each}</tr
                         >
                     {/each}

@@ -6,9 +6,11 @@
     import { follow } from '../lib/router.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
     import ColumnPanel from './ColumnPanel.svelte'
+    import Doubts from './Doubts.svelte'
     import Grid from './Grid.svelte'
     import ImportSheet from './ImportSheet.svelte'
     import LoggerSheet from './LoggerSheet.svelte'
+    import { decided } from './recipe'
     import { Tables } from './tables.svelte'
     import TypeSheet from './TypeSheet.svelte'
     import VersionSheet from './VersionSheet.svelte'
@@ -192,6 +194,10 @@
                         </DropdownMenu.Portal>
                     </DropdownMenu.Root>
                 </div>
+                {#if tables.recipe}
+                    {@const recipe = tables.recipe}
+                    <Doubts {recipe} ondecide={(doubt, other) => void tables.mend(decided(recipe, doubt, other))} />
+                {/if}
                 <div class="flex min-h-0 flex-1">
                     <Grid {tables} chosen={column} onchoose={(name) => (column = column === name ? undefined : name)} />
                     {#if column !== undefined}

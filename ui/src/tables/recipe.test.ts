@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { barsPath, typedNumber, withCell, withColumn, withRow, type Recipe } from './recipe'
+import { barsPath, decided, openDoubts, typedNumber, withCell, withColumn, withRow, type Recipe } from './recipe'
 
 const recipe: Recipe = {
     format: 'text',
@@ -10,16 +10,45 @@ const recipe: Recipe = {
     comment: null,
     header: true,
     skip: 0,
+    units_row: false,
     sheet: null,
     sheets: [],
     cells: null,
     columns: [
-        { source: 'h', name: 'h', kind: 'number', unit: null, description: '', format: null, since: null, kept: true }
+        {
+            source: 'h',
+            name: 'h',
+            kind: 'number',
+            unit: null,
+            description: '',
+            format: null,
+            since: null,
+            kept: true,
+            carries: null,
+            uncertain: false,
+            gaps: []
+        }
     ],
     corrections: [{ row: 2, column: 'h', value: 1 }],
     excluded: [5],
-    computed: []
+    computed: [],
+    doubts: [
+        { key: 'decimal', text: 'either', column: null, other: 'the other', change: { decimal: ',' } },
+        { key: 'gaps:h', text: 'a sign', column: 'h', other: 'a gap', change: { gaps: [-999] } }
+    ],
+    settled: []
 }
+
+describe('a doubt', () => {
+    it('is gone once it is decided, one way or the other', () => {
+        const [decimal, sign] = recipe.doubts as [(typeof recipe.doubts)[0], (typeof recipe.doubts)[0]]
+        const kept = decided(recipe, decimal, false)
+        expect([kept.decimal, openDoubts(kept)]).toEqual(['.', [sign]])
+        const other = decided(decided(recipe, decimal, true), sign, true)
+        expect([other.decimal, other.columns[0]?.gaps, openDoubts(other)]).toEqual([',', [-999], []])
+        expect(recipe.columns[0]?.gaps).toEqual([])
+    })
+})
 
 describe('a recipe mended by hand', () => {
     it('counts rows and leaves them out', () => {

@@ -8,6 +8,17 @@ export interface ColumnRecipe {
     format: string | null
     since: string | null
     kept: boolean
+    carries: string | null
+    uncertain: boolean
+    gaps: number[]
+}
+/** What may be read otherwise; `change` of the recipe, or of the column whose source it names, is the other reading. */
+export interface Doubt {
+    key: string
+    text: string
+    column: string | null
+    other: string
+    change: Record<string, unknown>
 }
 export interface Correction {
     row: number
@@ -29,6 +40,7 @@ export interface Recipe {
     comment: string | null
     header: boolean
     skip: number
+    units_row: boolean
     sheet: string | null
     sheets: string[]
     cells: string | null
@@ -36,6 +48,8 @@ export interface Recipe {
     corrections: Correction[]
     excluded: number[]
     computed: Computed[]
+    doubts: Doubt[]
+    settled: string[]
 }
 export interface Summary {
     count?: number
@@ -59,6 +73,20 @@ export const DELIMITERS: [string, string][] = [
     [' ', 'blanks']
 ]
 export const ENCODINGS = ['utf-8', 'utf-16', 'cp1252', 'latin-1']
+
+/** What nobody has decided yet. */
+export function openDoubts(recipe: Recipe): Doubt[] {
+    return recipe.doubts.filter((d) => !recipe.settled.includes(d.key))
+}
+
+/** The recipe with a doubt decided: by its other reading, or as it is. */
+export function decided(recipe: Recipe, doubt: Doubt, other: boolean): Recipe {
+    const settled = [...recipe.settled.filter((k) => k !== doubt.key), doubt.key]
+    if (!other) return { ...recipe, settled }
+    if (doubt.column === null) return { ...recipe, settled, ...doubt.change }
+    const columns = recipe.columns.map((c) => (c.source === doubt.column ? { ...c, ...doubt.change } : c))
+    return { ...recipe, settled, columns }
+}
 
 /** The recipe with one row counted or not. */
 export function withRow(recipe: Recipe, row: number, counts: boolean): Recipe {

@@ -17,6 +17,8 @@ export interface Row {
     number: number
     cells: (number | string | null)[]
     original: (number | string | null)[]
+    /** Standard uncertainties by column, where cells say any. */
+    errors: Record<string, number>
 }
 
 /** The tables of a folio: the one that is open, its rows page by page as they are scrolled to. */
@@ -213,7 +215,8 @@ function rowsOf(found: TableRows): Row[] {
     return found.numbers.map((number, k) => ({
         number,
         cells: found.cells[k] as Row['cells'],
-        original: found.original[k] as Row['original']
+        original: found.original[k] as Row['original'],
+        errors: Object.fromEntries(Object.entries(found.errors).map(([name, errors]) => [name, errors[k] ?? 0]))
     }))
 }
 

@@ -350,17 +350,18 @@ def _of_function(head: str, u: Span, e: Span) -> Kind | None:
     program: list[list[Any]] = [["variable", "u"], [head, 0]] if head != "tan" else [["variable", "u"], ["cos", 0], ["tan", 0, 1]]
     if u.is_finite() and abs(u.ball()) < 1 and head in _SMALL:
         inside = run(program, {"u": u.union(NONE)}, 1, "u")[-1]
-        slope = WHOLE if inside is None or inside.jet is None else span_of(inside.jet[1])
-        if slope > 0:
-            return e * slope * slope.reciprocal(), NONE, NONE  # f(u) = f'(c) u for some c between 0 and u
+        steep = WHOLE if inside is None or inside.jet is None else span_of(inside.jet[1])
+        if steep > 0:
+            return e * steep * steep.reciprocal(), NONE, NONE  # f(u) = f'(c) u for some c between 0 and u
     reading = run(program, {"u": u}, 1, "u")[-1]
     if reading is None or reading.jet is None:
         return None
     value = span_of(reading.jet[0])
     if head in _LEVEL and u > 2 and u.low is not None:
         end = run(program, {"u": Span(u.low, u.low)}, 1, "u")[-1]
-        if end is not None and end.jet is not None:
-            return e * Span(arb(0), (u.low * end.jet[1].high).upper(), True) * value.reciprocal(), NONE, NONE
+        slope = None if end is None or end.jet is None else span_of(end.jet[1]).high
+        if slope is not None:
+            return e * Span(arb(0), (u.low * slope).upper(), True) * value.reciprocal(), NONE, NONE
     return None
 
 

@@ -175,3 +175,20 @@ def shifted(formula: Formula, shifts: Mapping[str, Any]) -> Formula:
         return None if not away else moved_to if node.unit is None else Named("", moved_to, unit=node.unit)
 
     return transformed(formula, moved)
+
+
+def value_and_error(cell: str) -> tuple[str, float]:
+    """What `2.50±0.05`, `2.50(5)` and `2.50` say: the number as it is written and its standard uncertainty.
+
+    In brackets the uncertainty counts in the last digit (JCGM 100:2008, 7.2.2).
+    """
+    if "±" in cell:
+        text, error = cell.split("±")
+        return text, float(error)
+    if "(" not in cell:
+        return cell, 0.0
+    text, error = cell.rstrip(")").split("(")
+    if "." in error:
+        return text, float(error)
+    digits = len(text.partition(".")[2])
+    return text, float(Fraction(int(error), 10**digits))

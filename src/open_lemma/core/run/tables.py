@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from ..formula.estimates import Estimates, Origin
+from ..formula.estimates import Estimates, Origin, value_and_error
 from ..formula.nodes import Formula, Given, Number
 from ..formula.units import BadUnit, Unit, parse_unit
 from ..language import tree
@@ -22,12 +22,16 @@ MOST_EXACT = 1_000  # rows of which numbers are kept as the decimals they were w
 
 @dataclass
 class FileColumn:
-    """data: doubles of shape (n,), NaN where there is a gap, or texts. hidden: doubles that were excluded, NaN elsewhere."""
+    """data: doubles of shape (n,), NaN where there is a gap, or texts. hidden: doubles that were excluded, NaN elsewhere.
+
+    errors: one standard uncertainty of each, 0 where none is said.
+    """
 
     name: str
     data: Any
     unit: str | None = None
     hidden: Any = None
+    errors: Any = None
 
 
 @dataclass
@@ -37,7 +41,8 @@ class FileTable:
     fingerprint  of the file's bytes
     mending      what was corrected, excluded and computed, for the record
     computed     further columns: name, formula of the language, unit
-    notes        what a reader must know: bad cells, with rows
+    notes        what a reader must know: bad cells, with rows; what may be read otherwise
+    reading      how the file was read, for the record
     """
 
     columns: list[FileColumn]
@@ -45,6 +50,7 @@ class FileTable:
     mending: dict[str, Any] = field(default_factory=dict)
     computed: list[tuple[str, str, str | None]] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    reading: dict[str, Any] = field(default_factory=dict)
 
 
 class NoTable(Exception):
@@ -86,33 +92,23 @@ def _column(cells: list[str], unit: Unit | None, name: str) -> ListValue | Items
 
 def _uncertain_column(cells: list[str], unit: Unit | None, name: str) -> ListValue:
     """Cells such as 2.50(5) and 2.50±0.05: each a source of its own."""
+    read = [None if cell == "gap" else value_and_error(cell) for cell in cells]
+    texts = [None if r is None else r[0] for r in read]
+    return _with_errors(texts, [0.0 if r is None else r[1] for r in read], unit, name)
+
+
+def _with_errors(texts: list[str | None], errors: list[float], unit: Unit | None, name: str, hidden: Any = None) -> ListValue:
+    """Numbers as they are written, None for a gap, each with its standard uncertainty as a source of its own."""
     formulas: list[Formula] = []
-    values = []
-    for row, cell in enumerate(cells, 1):
-        if cell == "gap":
+    for row, (text, error) in enumerate(zip(texts, errors, strict=True), 1):
+        if text is None:
             formulas.append(GAP.formula)
-            values.append(np.nan)
             continue
-        text, error = _value_and_error(cell)
         label = f"{name}[{row}]"
         estimates = Estimates((label,), np.array([float(text)]), np.array([[error**2]]), key=f"cell {label}")
         formulas.append(Given(float(text), (text, text), origin=Origin(estimates, 0)) if error else Number(Fraction(text)))
-        values.append(float(text))
-    return ListValue(np.array(values), unit, formulas=tuple(formulas))
-
-
-def _value_and_error(cell: str) -> tuple[str, float]:
-    """`2.50(5)`: the uncertainty counts in the last digit (JCGM 100:2008, 7.2.2)."""
-    if "±" in cell:
-        text, error = cell.split("±")
-        return text, float(error)
-    if "(" not in cell:
-        return cell, 0.0
-    text, error = cell.rstrip(")").split("(")
-    if "." in error:
-        return text, float(error)
-    digits = len(text.partition(".")[2])
-    return text, float(Fraction(int(error), 10**digits))
+    data = np.array([np.nan if t is None else float(t) for t in texts])
+    return ListValue(data, unit, formulas=tuple(formulas), hidden=hidden)
 
 
 def file_table(t: tree.Table, tables: Tables | None) -> tuple[TableValue, FileTable]:
@@ -131,5 +127,8 @@ def _file_column(column: FileColumn, t: tree.Table) -> ListValue | ItemsValue:
     if isinstance(column.data, list):
         return ItemsValue(tuple(TextValue(c) for c in column.data))
     data = np.asarray(column.data, dtype=float)
+    if column.errors is not None:
+        texts = [repr(v) if v == v else None for v in data.tolist()]
+        return _with_errors(texts, np.asarray(column.errors).tolist(), _unit(column.unit, t), f"{t.name}.{column.name}", column.hidden)
     exact = tuple(Fraction(repr(v)) for v in data.tolist()) if len(data) <= MOST_EXACT and np.isfinite(data).all() else None
     return ListValue(data, _unit(column.unit, t), exact=exact, hidden=column.hidden)

@@ -32,7 +32,7 @@ def table(run: Interpreter, t: tree.Table, frame: Frame) -> Any:
             run.warn("table-cells", f"{t.file}: {note}", tree.Node(t.start, t.head_end))
         if all(k["name"] != t.file for k in run.outcome.tables):
             mended = {"mending": file.mending} if file.mending else {}
-            run.outcome.tables.append({"name": t.file, "sha256": file.fingerprint, **mended})
+            run.outcome.tables.append({"name": t.file, "sha256": file.fingerprint, "reading": file.reading, **mended})
     frame[t.name] = table
     run.lost.discard(t.name)
     run.step(t, frame, {t.name: table})
