@@ -301,6 +301,7 @@ class HandbookPage(BaseModel):
     domain: str
     latex: str
     parameters: list[str]
+    more: list[str]
 
 
 class Handbook(BaseModel):

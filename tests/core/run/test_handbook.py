@@ -18,7 +18,7 @@ def test_examples_run(page) -> None:  # type: ignore[no-untyped-def]
     outcome = run(page.example)
     assert not outcome.failed, [m.text for m in outcome.reading.messages.items]
     assert outcome.findings or outcome.figures
-    assert page.name in page.example or page.kind in ("value", "statement", "function", "method")
+    assert page.name in page.example or page.kind in ("idea", "value", "statement", "function", "method")
 
 
 def test_everything_has_a_page() -> None:
@@ -40,6 +40,7 @@ WANTED = {
     "missing": "gap", "zeros": "roots", "slider": "tune", "piecewise": "when", "histogram outline": "steps", "factorial": "Gamma",
     "concatenate": "join", "scatter": "points", "log scale": "axis", "sawtooth": "sawtooth", "procedure": "define", "csv": "table",
     "standard deviation": "sd", "remainder": "mod", "dash": "dash", "intersection": "crossings",
+    "decimal comma": "reading files", "excel": "reading files", "error propagation": "uncertainties", "convert units": "units",
 }  # fmt: skip
 
 

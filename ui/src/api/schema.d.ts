@@ -2761,6 +2761,8 @@ export interface components {
             kind: string;
             /** Latex */
             latex: string;
+            /** More */
+            more: string[];
             /** Name */
             name: string;
             /** Options */

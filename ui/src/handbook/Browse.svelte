@@ -11,6 +11,7 @@
     let { pages, chosen, onopen, ontry }: Props = $props()
 
     const GROUPS: [string, string][] = [
+        ['idea', 'Ideas'],
         ['request', 'Requests'],
         ['drawing', 'Drawn things'],
         ['statement', 'Statements'],

@@ -35,6 +35,9 @@
     {/if}
     <h3>How it is written</h3>
     <pre>{page.usage}</pre>
+    {#each page.more as paragraph (paragraph)}<p class="mt-3 font-serif text-[15.5px] leading-[1.5]">
+            {paragraph}
+        </p>{/each}
     {#if page.latex}<p class="mt-3 overflow-x-auto"><Maths tex={page.latex} display /></p>{/if}
     {#if page.domain && page.domain !== 'all real numbers'}<p class="text-ink-soft mt-2">
             Defined for {page.domain}.

@@ -1,4 +1,4 @@
-"""The handbook: a page for each noun, statement, option, kind of value and function, made from the language's own tables.
+"""The handbook: a page for each idea, noun, statement, option, kind of value and function, made from the language's own tables.
 
 Nothing is listed here: what the tables hold has a page, and what they do not hold has none.
 """
@@ -14,12 +14,12 @@ from ..formula.catalogue import ENTRIES
 from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
-from ..language.vocabulary import METHODS, NOUNS, OPTIONS, STATEMENTS, VALUES, Noun, Option, Statement, Topic
+from ..language.vocabulary import IDEAS, METHODS, NOUNS, OPTIONS, STATEMENTS, VALUES, Noun, Option, Statement, Topic
 
 
 @dataclass(frozen=True)
 class Page:
-    """kind: request, drawing, statement, value, option, method, function, constant."""
+    """kind: request, drawing, statement, value, option, method, function, constant, idea. more: further paragraphs."""
 
     id: str
     kind: str
@@ -34,6 +34,7 @@ class Page:
     domain: str = ""
     latex: str = ""
     parameters: list[str] = field(default_factory=list)
+    more: list[str] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         return asdict(self)
@@ -53,7 +54,8 @@ _ARGUMENTS = {
 @cache
 def pages() -> tuple[Page, ...]:
     """All pages, in the order of the tables."""
-    found = [_of_noun(n) for n in NOUNS.values()]
+    found = [_of_topic("idea", t) for t in IDEAS]
+    found += [_of_noun(n) for n in NOUNS.values()]
     found += [_of_topic("statement", s, sorted(o.name for o in s.options)) for s in STATEMENTS.values()]
     found += [_of_topic("value", v) for v in VALUES]
     found += [_of_topic("method", m) for m in METHODS]
@@ -75,7 +77,9 @@ def _of_noun(n: Noun) -> Page:
 
 def _of_topic(kind: str, t: Statement | Topic, options: Sequence[str] = ()) -> Page:
     plain = t.name.lower().replace(" ", "-").replace("'", "")
-    return Page(f"{kind}-{plain}", kind, t.name, _usage(t.usage), t.summary, t.example, t.common_words, options=list(options))
+    return Page(
+        f"{kind}-{plain}", kind, t.name, _usage(t.usage), t.summary, t.example, t.common_words, options=list(options), more=list(t.more)
+    )
 
 
 def _of_option(o: Option) -> Page:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from . import algebra, curves, data, extrema, integrals, roots, surfaces
+from .ideas import IDEAS
 from .options import OPTIONS
 from .records import Noun, Option, Statement, Topic
 from .statements import STATEMENTS as _STATEMENTS
@@ -17,4 +18,4 @@ NOUNS: dict[str, Noun] = {
 }
 STATEMENTS: dict[str, Statement] = {statement.name: statement for statement in _STATEMENTS}
 
-__all__ = ["METHODS", "NOUNS", "OPTIONS", "STATEMENTS", "VALUES", "Noun", "Option", "Statement", "Topic"]
+__all__ = ["IDEAS", "METHODS", "NOUNS", "OPTIONS", "STATEMENTS", "VALUES", "Noun", "Option", "Statement", "Topic"]

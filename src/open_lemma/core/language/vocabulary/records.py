@@ -93,13 +93,15 @@ class Noun:
 
 @dataclass(frozen=True, slots=True)
 class Topic:
-    """What the handbook says of a kind of value, a method or a statement: how it is written, in one line, by an example that runs."""
+    """What the handbook says of a kind of value, a method, a statement or an idea: how it is written, in one line, by an example that
+    runs, and in further paragraphs where one line is not enough."""
 
     name: str
     usage: tuple[str, ...]
     summary: str
     example: str
     common_words: str
+    more: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

@@ -32,6 +32,15 @@ VALUES = (
             "roots of fall(t) for t from 0 [s] to 1 [s]",
         ),
         common_words="dimension, metres, seconds, measure, convert units, degrees, physical quantity, SI",
+        more=(
+            "Symbols are those of textbooks: m s⁻², m/s^2, J/(mol K), kWh, µm, °C, deg, rev/min, mol/L, %. Behind a solidus stands "
+            "one sign, or a bracket.",
+            "Where two sizes of one dimension meet, in a sum, a comparison, a window or on an axis, the first one's is kept: 3 [m] "
+            '+ 20 [cm] is 3.2 m. Another is asked for by show v, unit [km/h] and x axis "speed", unit [km/h].',
+            "A formula that makes sense in one dimension only takes its variable in it, and says so: v*t - g*t^2/2 asks for t in s.",
+            "Findings have units too: places that of the variable, heights that of the formula, integrals and areas the product, "
+            "derivatives the quotient, parameters of fits what the model ties them to.",
+        ),
     ),
     Topic(
         name="uncertainties",
@@ -47,6 +56,14 @@ VALUES = (
             "roots of x^3 - d*x^2 for x from 0.1 [cm] to 5 [cm]",
         ),
         common_words="error, plus minus, standard deviation, error propagation, tolerance, measurement error, confidence",
+        more=(
+            "Sources are typed values, cells such as 2.50(5), columns with errors, and the parameters of fits with their "
+            "covariance. What comes from one source stays correlated: d - d is exact, and a fitted curve at its own root is 0.",
+            "Numbers are shown to the second digit of their uncertainty: t = (11.590 ± 0.075) min. Proven is about the arithmetic "
+            "with the central values; a comparison says how many standard uncertainties lie between, and is never proven.",
+            "Where the first order is not enough, the finding says so and gives an interval from 200 draws with a fixed seed. "
+            "budget of X lists what share each source has in the variance.",
+        ),
     ),
     Topic(
         name="lists",
