@@ -96,6 +96,25 @@ def test_a_file_is_brought_in_mended_fitted_and_inked(hand: Hand, bench: Path) -
     assert all("/fits" in c and "422" in c for c in hand.complaints())
 
 
+def test_what_may_be_read_otherwise_is_decided_by_a_click(hand: Hand, tmp_path: Path) -> None:
+    path = tmp_path / "either.csv"
+    path.write_text("Bench 4;\nx;level\nm;mm\n1,500;2\n2,250;3\n3,125;4\n4,125;-999\n", encoding="utf-8")
+    hand.new_folio()
+    hand.click("Tables")
+    hand.sees("No tables yet")
+    hand.driver.find_element(By.CSS_SELECTOR, "input[type=file]").send_keys(str(path))
+    assert hand.sees("1,500 in row 1 of x is read as 1.5", "[role=dialog]")
+    hand.click("Read 1,500 as 1500")
+    hand.until(lambda: "is read as 1.5" not in hand.one("[role=dialog]").text, "the doubt is decided")
+    assert hand.sees("1500", "[role=dialog] td")
+    hand.click("Bring it in")
+    hand.until(lambda: not hand.all("[role=dialog]"), "the sheet is closed")
+    assert hand.sees("−999 stands in row 4 of level", "section[aria-label='What may be read otherwise']")
+    hand.click("Take −999 as a gap")
+    hand.until(lambda: not hand.all("section[aria-label='What may be read otherwise']"), "nothing is left to decide")
+    assert [e.text for e in hand.all(".row:last-child .cell")] == ["4125", ""]
+
+
 def test_cells_that_are_pasted_become_a_table(hand: Hand) -> None:
     hand.new_folio()
     hand.click("Tables")

@@ -72,6 +72,52 @@ def test_brought_in_with_its_columns_and_its_fingerprint(tables: Tables) -> None
     assert site["summary"]["distinct"] == 2
 
 
+DOUBTFUL = b"x;y\n1,500;2,50(5)\n2,250;2,61(6)\n"
+
+
+def test_a_doubt_is_told_by_the_run_until_it_is_decided(tables: Tables) -> None:
+    script = 'table t from "either.csv"\nshow t.x\n'
+
+    def told() -> tuple[list[Any], list[str]]:
+        done = tables.client.run(script, tables.folio)[-1]["record"]
+        return done["findings"][0]["values"][0]["value"], [m["text"] for m in done["messages"] if m["severity"] == "warning"]
+
+    put = tables.put("either.csv", b"x;y\n1,500;a\n2,250;b\n")
+    (doubt,) = put["recipe"]["doubts"]
+    values, warned = told()
+    assert values == [1.5, 2.25]
+    assert len(warned) == 1
+    assert "1,500 in row 1 of x is read as 1.5" in warned[0]
+    right = tables.mend(put, settled=[doubt["key"]])
+    assert told() == ([1.5, 2.25], [])
+    other = tables.mend(right.json, **doubt["change"])
+    assert other.status == 200, other.body
+    assert told() == ([1500, 2250], [])
+
+
+def test_uncertain_cells_reach_the_page_the_run_and_its_record(tables: Tables) -> None:
+    put = tables.put("unsure.csv", DOUBTFUL)
+    assert put["recipe"]["doubts"] == []
+    assert tables.rows("unsure.csv")["errors"] == {"y": [0.05, 0.06]}
+    done = tables.client.run('table t from "unsure.csv"\nshow t.y[1] + t.y[2]\n', tables.folio)[-1]["record"]
+    (row,) = done["findings"][0]["values"]
+    assert row["value"] == pytest.approx(5.11)
+    assert row["standard_error"] == pytest.approx((0.05**2 + 0.06**2) ** 0.5)
+    (used,) = done["tables"]
+    assert used["reading"]["decimal"] == ","
+    assert used["reading"]["columns"][1]["uncertain"]
+    assert tables.bytes("POST", "tables/preview/unsure.csv", DOUBTFUL).json["errors"] == {"y": [0.05, 0.06]}
+
+
+@pytest.mark.parametrize("wrong", [{"skip": "many"}, {"excluded": [{}]}, {"columns": 7}, {"nothing": 1}])
+def test_a_recipe_of_wrong_types_is_refused_and_the_table_stays(tables: Tables, wrong: dict[str, Any]) -> None:
+    put = tables.put()
+    answer = tables.mend(put, **wrong)
+    assert (answer.status, answer.json["code"]) == (422, "recipe")
+    assert next(iter(wrong)) in answer.json["message"]
+    assert tables.rows()["total"] == 7
+
+
 def test_pages_of_rows_sorted_and_filtered(tables: Tables) -> None:
     tables.put()
     assert tables.rows(count=2, start=1) == {
