@@ -308,3 +308,29 @@ def test_panels_beside_each_other_may_lie_in_space_and_in_the_plane() -> None:
     assert panels[0].space is not None
     assert panels[1].space is None
     assert len(draw(drawn(script).data).panels) == 2
+
+
+CUT = [
+    # Radius of the cylinder around z, the height over it, and a box that cuts the curve: at faces of both, at none, at narrow peaks.
+    (5.0, "x*y/10", lambda x, y: x * y / 10, (-4.9, 4.9), (-4.9, 4.9), (-1.0, 1.0)),
+    (2.0, "x^2/4", lambda x, y: x**2 / 4, (-1.9, 3.0), (-3.0, 1.95), (-1.0, 0.8)),
+    (2.0, "sin(3x)", lambda x, y: np.sin(3 * x), (-3.0, 3.0), (-3.0, 3.0), (-0.999, 0.999)),
+    (5.0, "x/5", lambda x, y: x / 5, (-6.0, 4.99), (-6.0, 6.0), (-6.0, 6.0)),
+]
+
+
+@pytest.mark.parametrize("equation", [False, True])
+@pytest.mark.parametrize(("radius", "height", "z_of", "x", "y", "z"), CUT, ids=[c[1] for c in CUT])
+def test_a_curve_that_the_window_cuts_is_as_long_as_what_is_in_it(
+    radius: float, height: str, z_of: Any, x: Any, y: Any, z: Any, equation: bool
+) -> None:
+    t = np.linspace(0, 2 * math.pi, 2_000_001)
+    places = np.array([radius * np.cos(t), radius * np.sin(t), z_of(radius * np.cos(t), radius * np.sin(t))])
+    inside = np.all([(p >= low) & (p <= high) for p, (low, high) in zip(places, (x, y, z), strict=True)], axis=0)
+    true = float(np.linalg.norm(np.diff(places, axis=1), axis=0)[inside[1:] & inside[:-1]].sum())
+    spans = [f"{n} from {low} to {high}" for n, (low, high) in zip("xyz", (x, y, z), strict=True)]
+    sheet = f"surface of z = {height} for {', '.join(spans)}" if equation else f"surface of {height} for {', '.join(spans[:2])}"
+    box = ", ".join(spans)
+    said = notes(f"figure cut:\n    surface of x^2 + y^2 = {radius**2} for {box}\n    {sheet}")
+    told = next(n for n in said if "meet along" in n)
+    assert float(told.split(" long")[0].split()[-1]) == pytest.approx(true, rel=3e-5)

@@ -13,9 +13,10 @@ from ..formula.certain import certain_value
 from ..formula.domain import end_value, stated_domain
 from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
-from ..formula.nodes import Formula, Number, variables
+from ..formula.nodes import Formula, Number, Variable, variables
 from ..formula.quantities import converted
 from ..formula.typeset import name_tex, tex
+from ..formula.units import Unit
 from ..language import tree
 from ..language.messages import advise
 from ..language.shapes import gives_formula
@@ -126,13 +127,17 @@ def _integrated(
 
 def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Value]:
     """Over a box, or for each value of the first variable between two functions of it."""
+    formula = scope.within(*(w.name for w in request.windows)).subject(request.subjects[0])
+    return _over_two(request, scope, formula, "integral")
+
+
+def _over_two(request: tree.Request, scope: Evaluator, formula: Formula, word: str) -> tuple[FindingDraft, Value]:
     outer, inner = request.windows
     low, high = span_of(outer, scope)
     within = scope.within(outer.name)
     assert inner.low is not None
     assert inner.high is not None
     below, above = within.formula(inner.low), within.formula(inner.high)
-    formula = scope.within(outer.name, inner.name).subject(request.subjects[0])
     try:
         found = double_integral(formula, (outer.name, low, high), (inner.name, below, above))
     except (NoIntegral, NotSearchable) as reason:
@@ -140,9 +145,9 @@ def _double(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Valu
     row = ValueRow(value=found.value, interval=found.interval, evidence=found.evidence)
     found, certificates = graded_integral(request, scope, found, row)
     row = replace(row, evidence=found.evidence)
-    summary = f"The integral is {format_short(found.value)}; {_how(found)}."
+    summary = f"The {word} is {format_short(found.value)}; {_how(found)}."
     told = FindingDraft([row], found.evidence, found.evidence != "open", summary, found.method, [], certificates=certificates)
-    return told, FindingValue("integral", (FoundPlace(found.value, found.interval, found.evidence),))
+    return told, FindingValue(request.noun, (FoundPlace(found.value, found.interval, found.evidence),))
 
 
 def _how(found: Integral) -> str:
@@ -183,11 +188,38 @@ def _told(request: tree.Request, scope: Evaluator, found: Integral, window: Sear
 
 @answers("area")
 def area(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[FindingDraft, Value]:
-    """Between two curves: the integral of the magnitude of their difference, split where they cross."""
+    """Between two curves: the integral of the magnitude of their difference, split where they cross. Of a surface: that of the
+    magnitude of the cross product of its two tangents."""
+    if len(request.windows) > 1:
+        return _over_two(request, scope, _stretching(request, scope), "area of the surface")
     first, second = request.subjects
     window = window_of(request, lambda s: c.subtract(s.formula(first), s.formula(second)), scope, "area")
     found = _integrated(request, c.call("abs", window.formula), window.variable, window, scope)
     return _told(request, scope, found, window, "area between the two")
+
+
+def _stretching(request: tree.Request, scope: Evaluator) -> Formula:
+    """How many times larger a small piece of a surface is than that of its two variables. Raises Refused."""
+    subject = request.subjects[0]
+    names = tuple(w.name for w in request.windows)
+    local = scope.within(*names)
+    local.over, local.told_in = (), None
+    if isinstance(subject, tree.PointOf):
+        formulas = [local.formula(p) for p in subject.items]
+    else:
+        formulas = [*(Variable(n) for n in names), local.formula(subject)]
+    parts = _on_one_scale(local, [subject] * 3, formulas)
+    try:
+        along, across = ([derivative(f, n) for f in parts] for n in names)
+    except NoDerivative as missing:
+        raise refusal("no-derivative", f"there is no derivative by rule of {missing}", subject) from None
+    total: Formula = Number(Fraction(0))
+    for i, j in ((1, 2), (2, 0), (0, 1)):
+        turned = c.subtract(c.times(along[i], across[j]), c.times(along[j], across[i]))
+        total = c.add(total, c.power(turned, Number(Fraction(2))))
+    stretch = c.call("sqrt", total)
+    side = next((u for u in reversed(scope.heights) if u is not None), None)
+    return stretch if side is None else scope.in_told_unit(stretch, side.power(Fraction(2)), subject)
 
 
 @answers("length")
@@ -199,10 +231,13 @@ def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findin
     def speed(s: Evaluator) -> Formula:
         variable = next(iter(s.variables))
         try:
-            slopes = [derivative(f, variable) for f in _on_one_scale(s, parts, variable)]
+            formulas = [s.formula(p) for p in parts]
+            # Beside a height stands its variable, which must be in the same unit.
+            whole = [Variable(variable), *formulas] if len(parts) == 1 else formulas
+            slopes = [derivative(f, variable) for f in _on_one_scale(s, [subject] * len(whole), whole)]
         except NoDerivative as missing:
             raise refusal("no-derivative", f"there is no derivative by rule of {missing}", subject) from None
-        total: Formula = Number(Fraction(1 if len(slopes) == 1 else 0))
+        total: Formula = Number(Fraction(0))
         for slope in slopes:
             total = c.add(total, c.power(slope, Number(Fraction(2))))
         return c.call("sqrt", total)
@@ -212,19 +247,23 @@ def length(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findin
     return _told(request, scope, found, window, "length of the curve")
 
 
-def _on_one_scale(scope: Evaluator, parts: Sequence[tree.Expression], variable: str) -> list[Formula]:
-    """Coordinates in one unit: a length is one only where the axes agree. Raises Refused."""
-    found = [scope.subject(p) for p in parts]
-    units = scope.heights[-len(parts) :] if scope.heights else []
-    across = [scope.variable_units.get(variable)] if len(parts) == 1 else units[:1]
-    first = next((u for u in [*across, *units] if u is not None), None)
+def _on_one_scale(scope: Evaluator, nodes: Sequence[tree.Expression], coordinates: Sequence[Formula]) -> list[Formula]:
+    """Coordinates in one unit: a length or an area is one only where the axes agree. Raises Refused."""
+    found: list[Formula] = []
+    units: list[Unit | None] = []
+    # From the last: what a height asks of its variable is known when that is looked at.
+    for formula, node in reversed(list(zip(coordinates, nodes, strict=True))):
+        before = len(scope.heights)
+        found.insert(0, scope.whole(formula, node))
+        units.insert(0, scope.heights[-1] if len(scope.heights) > before else None)
+    first = next((u for u in units if u is not None), None)
     if first is None:
         return found
-    placed = []
-    for part, formula, unit in zip(parts, found, units, strict=True):
+    placed: list[Formula] = []
+    for node, formula, unit in zip(nodes, found, units, strict=True):
         if unit is not None and not unit.like(first):
             text = f"a length needs axes in one unit; these are in [{first}] and [{unit}]"
-            raise refusal("units", text, part, advise("divide the units away"))
+            raise refusal("units", text, node, advise("divide the units away"))
         placed.append(formula if unit is None else converted(formula, unit, first))
     scope.heights.append(first)
     return placed

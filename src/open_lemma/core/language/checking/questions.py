@@ -91,8 +91,8 @@ def several_variables(context: CheckContext, request: tree.Request, scope: Scope
     inner = scope
     for place, window in enumerate(windows):
         if window.low is None:
-            if noun == "integral":
-                text = "an integral over two variables needs the spans of both"
+            if NOUNS[noun].nested:
+                text = f"an {noun} over two variables needs the spans of both"
             else:
                 text = f"the span of '{window.name}' is missing"
             context.error(
@@ -102,14 +102,23 @@ def several_variables(context: CheckContext, request: tree.Request, scope: Scope
             return
         window_ends(context, window, inner)
         # Of an integral the inner span may depend on the outer variable.
-        if noun == "integral" and place == 0:
+        if NOUNS[noun].nested and place == 0:
             inner = Scope({window.name: NUMBER}, inner)
     names = dict.fromkeys([w.name for w in windows], NUMBER)
     if len(names) < len(windows):
         context.error("said-twice", "one variable is named twice", windows[1].start, windows[1].end)
         return
+    if noun == "area" and len(request.subjects) > 1:
+        text = "an area between two curves goes over one variable; that of a surface is the area of one formula"
+        context.error("too-many-variables", text, windows[1].start, windows[1].end)
+        return
     for item in request.subjects:
-        if not (isinstance(item, tree.Name | tree.Prime) and bare_function(context, item, scope)):
+        if isinstance(item, tree.PointOf) and noun == "area":
+            if len(item.items) != 3:
+                context.error("point-needed", "a surface has places of three coordinates", item.start, item.end, advise("(x, y, z)"))
+            for part in item.items:
+                context.number(part, Scope(names, scope))
+        elif not (isinstance(item, tree.Name | tree.Prime) and bare_function(context, item, scope)):
             context.number(item, Scope(names, scope))
     near = request.option("near")
     if near is not None:

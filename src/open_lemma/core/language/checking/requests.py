@@ -90,6 +90,9 @@ def request(context: CheckContext, request: tree.Request, scope: Scope) -> None:
     if len(request.windows) > 1:
         several_variables(context, request, scope)
         return
+    if noun.name == "area" and len(request.subjects) == 1:
+        _second_side(context, request)
+        return
     for window in request.windows:
         window_ends(context, window, scope, noun.endless)
         if window.values is not None or window.step is not None or window.count is not None:
@@ -100,6 +103,15 @@ def request(context: CheckContext, request: tree.Request, scope: Scope) -> None:
         if option.by and isinstance(option.value, tree.Expression) and noun.draws:
             names = [w.name for w in request.windows] or free_names(context, items[0], scope)[:1]
             context.number(option.value, Scope(dict.fromkeys(names, NUMBER), scope))
+
+
+def _second_side(context: CheckContext, request: tree.Request) -> None:
+    """`area of f(x)`: what lies between a curve and the axis is an area, too."""
+    item = request.subjects[0]
+    written = context.source.text[item.start : item.end]
+    fix = replace(item.end, item.end, " and 0", f"area of {written} and 0")
+    text = "an area lies between two curves, or is that of a surface over two variables"
+    context.error("second-curve", text, request.start, request.end, fix)
 
 
 _Check = Callable[[CheckContext, tree.Request, Scope], None]

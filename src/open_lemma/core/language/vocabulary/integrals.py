@@ -15,6 +15,7 @@ NOUNS = (
         span_question="say from where to where the integral goes",
         endless=True,
         variables=2,
+        nested=True,
         one_each=True,
         finding_name="area",
         usage=(
@@ -27,19 +28,32 @@ NOUNS = (
             "integral of x*exp(x) for x",
             "integral of x*y for x from 0 to 1, y from 0 to x",
         ),
-        common_words="area under a curve, integrate, quadrature, work done, total, antiderivative, primitive, volume, double integral",
+        common_words=(
+            "area under a curve, integrate, quadrature, work done, total, antiderivative, primitive, volume, volume under a surface, "
+            "double integral"
+        ),
     ),
     Noun(
         name="area",
-        shape="pair",
-        summary="the area between two curves",
+        shape="one or pair",
+        summary="the area between two curves, or that of a surface",
         options=options("digits unit"),
         gives="finding",
         span_question="say from where to where the area goes",
         endless=True,
-        usage=("area of FORMULA and FORMULA for VARIABLE from LOW to HIGH",),
-        example="area of x and x^2 for x from 0 to 1",
-        common_words="area between curves, enclosed, region",
+        variables=2,
+        nested=True,
+        usage=(
+            "area of FORMULA and FORMULA for VARIABLE from LOW to HIGH",
+            "area of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+            "area of (FORMULA, FORMULA, FORMULA) for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH",
+        ),
+        example=lines(
+            "area of x and x^2 for x from 0 to 1",
+            "area of x^2 + y^2 for x from -1 to 1, y from -1 to 1",
+            "area of (cos(u)*sin(v), sin(u)*sin(v), cos(v)) for u from 0 to 2pi, v from 0 to pi",
+        ),
+        common_words="area between curves, enclosed, region, surface area, area of a surface",
     ),
     Noun(
         name="length",

@@ -55,6 +55,7 @@ class Noun:
     span_question  what is said where the span of its variable is missing; empty where it needs none
     endless        whether its span may have no end
     variables      over how many variables it may go at most; 0: it is asked of a value
+    nested         whether the span of its second variable may depend on the first
     one_each       whether a list as a subject means one finding each
     of_lists       whether the word is a function of lists, too
     coloured_by    whether `colour by` a formula or list is understood
@@ -74,6 +75,7 @@ class Noun:
     span_question: str = ""
     endless: bool = False
     variables: int = 1
+    nested: bool = False
     one_each: bool = False
     of_lists: bool = False
     coloured_by: bool = False

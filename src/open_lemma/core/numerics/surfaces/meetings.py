@@ -32,6 +32,7 @@ _SMALL = 0.35  # a sine that may be about to vanish
 _REACH = 4.0  # in cells: so near to a place where the surfaces touch a rough line is not followed
 _LEADS = 60
 _BORDERING = 5  # pieces one after another along the edges of both
+_ALONG = 1e-4  # of the size on paper: a piece so near to an edge runs along it
 
 
 class TangentFace(Protocol):
@@ -108,10 +109,13 @@ class Meeting:
     length: Extrapolated
 
 
-def meeting(one: Mesh, other: Mesh, faces: tuple[TangentFace, TangentFace], scale: Array, tolerance: float) -> Meeting:
+def meeting(
+    one: Mesh, other: Mesh, faces: tuple[TangentFace, TangentFace], scale: Array, tolerance: float, window: Array | None = None
+) -> Meeting:
     """The curve on both surfaces, given as triangles and as faces.
 
     scale   (3,): coordinates times this are lengths on paper, like the tolerance that chords keep
+    window  (3, 2): the box that it ends at, where triangles are too coarse to tell that it leaves; infinite where there is no end
     """
     lines = _rough(one, other, scale)
     if not lines:
@@ -119,7 +123,8 @@ def meeting(one: Mesh, other: Mesh, faces: tuple[TangentFace, TangentFace], scal
     curve = _Curve(faces, scale, one, other)
     found: list[Array] = []
     for line in lines:
-        found += curve.exact(line, tolerance)
+        for branch in curve.exact(line, tolerance):
+            found += [branch] if window is None else curve.within(branch, window)
     lengths = [[length_of(stage[:, :3]) for stage in halved(branch, curve.onto_both)] for branch in found]
     # Only now: where a closed sheet has its seam, params jump.
     whole = _welded([b[:, :3] for b in found], 1e-7 * curve.size)
@@ -251,6 +256,67 @@ class _Curve:
             before, place = place, np.linalg.solve(sides, np.array([*feet, offset]))
         return np.concatenate([place, params[0][0], params[1][0]]) if _apart(place, before) < _ON * self.size else None
 
+    def within(self, branch: Array, window: Array) -> list[Array]:
+        """The parts of a branch that lie in a box, each up to the very face of it."""
+        branch = self._peaked(branch, window)
+        room = _BESIDE * self.size
+        outside = ((branch[:, :3] < window[:, 0] - room) | (branch[:, :3] > window[:, 1] + room)).any(axis=1)
+        if not outside.any():
+            return [branch]
+        if (branch[0, :3] == branch[-1, :3]).all():
+            start = int(np.argmax(outside))
+            branch, outside = (np.concatenate([v[start:-1], v[: start + 1]]) for v in (branch, outside))
+        found = []
+        for run in runs(~outside):
+            part = branch[run]
+            if run.stop < len(branch):
+                part = self._to_face(part, branch[run.stop], window)
+            if run.start > 0:
+                part = self._to_face(part[::-1], branch[run.start - 1], window)[::-1]
+            if len(part) > 1:
+                found.append(part)
+        return found
+
+    def _peaked(self, branch: Array, window: Array) -> Array:
+        """With a place more where a coordinate is largest or smallest between places, and may be so beyond the window."""
+        peaks: dict[int, list[Array]] = {}
+        for k in range(3):
+            for limit, side in zip(window[k], (-1.0, 1.0), strict=True):
+                if not np.isfinite(limit):
+                    continue
+                t = side * branch[:, k]
+                a, b, c = t[:-2], t[1:-1], t[2:]
+                bend = 2 * b - a - c
+                top = np.flatnonzero((b >= a) & (b >= c) & (bend > 0) & (b <= side * limit))
+                # The parabola through three places in equal steps of a parameter.
+                shift = (c[top] - a[top]) / (2 * bend[top])
+                high = b[top] + (c[top] - a[top]) ** 2 / (8 * bend[top])
+                for i, d in zip(top[high > side * limit], shift[high > side * limit], strict=True):
+                    j, share = (i + 1, d) if d > 0 else (i, 1 + d)
+                    peaks.setdefault(int(j) + 1, []).append(branch[j] * (1 - share) + branch[j + 1] * share)
+        if not peaks:
+            return branch
+        places = np.array([k for k, rows in peaks.items() for _ in rows])
+        moved, good, _ = self._moved(np.array([r for rows in peaks.values() for r in rows]))
+        return np.insert(branch, places[good], moved[good], axis=0)
+
+    def _to_face(self, part: Array, beyond: Array, window: Array) -> Array:
+        """A part with its last end led to the face of the window that lies before the next place, which is beyond."""
+        best: tuple[float, Array] | None = None
+        step = beyond[:3] - part[-1][:3]
+        for k in range(3):
+            for limit, side in zip(window[k], (-1.0, 1.0), strict=True):
+                if not side * beyond[k] > side * limit:
+                    continue
+                end = self._on_edge(part[-1], lambda _, k=k, limit=limit: (np.eye(3)[k], limit))  # type: ignore[misc]
+                along = np.nan if end is None else float((end[:3] - part[-1][:3]) @ step / (step @ step))
+                if end is not None and -0.1 <= along <= 1.1 and (best is None or along < best[0]):
+                    best = along, end
+        if best is None:
+            self.doubt += float(np.linalg.norm(step))
+            return part
+        return np.concatenate([part, best[1][None]])
+
     def _calm(self, placed: Array, along: Array, good: Array, cell: float) -> Array:
         """Which places lie within a few cells of one where the surfaces touch, as the fall of the angle tells."""
         with np.errstate(all="ignore"):
@@ -339,7 +405,8 @@ def _rough(one: Mesh, other: Mesh, scale: Array) -> list[Array]:
     count = np.diff(np.append(start, len(pair)))
     start = start[count == 2]
     # Along an edge that the two have in common, triangles cross or do not as rounding has it.
-    lost = _bordering(one)[left[pair[start]]] & _bordering(other)[right[pair[start]]]
+    middle = (row[keep[ends_of[start]], :3] + row[keep[ends_of[start + 1]], :3]) / 2 * scale
+    lost = _along_edge(one, left[pair[start]], middle, scale, size) & _along_edge(other, right[pair[start]], middle, scale, size)
     found = []
     for nodes, pieces in _chained(np.column_stack([ends_of[start], ends_of[start + 1]])):
         kept = np.ones(len(pieces), dtype=bool)
@@ -350,12 +417,23 @@ def _rough(one: Mesh, other: Mesh, scale: Array) -> list[Array]:
     return found
 
 
-def _bordering(mesh: Mesh) -> Array:
-    """Which triangles have a side that is no other's (a corner is enough)."""
-    edges, _, count = sides_of(mesh)
+def _along_edge(mesh: Mesh, triangles: Array, places: Array, scale: Array, size: float) -> Array:
+    """Which places (n, 3) on paper, each on a triangle of a mesh, lie on a side that is no other triangle's, or on its end."""
+    edges, side, count = sides_of(mesh)
+    alone = count == 1
     ends = np.zeros(len(mesh.vertices), dtype=bool)
-    ends[edges[count == 1].ravel()] = True
-    return np.asarray(ends[mesh.triangles].any(axis=1))
+    ends[edges[alone].ravel()] = True
+    found = np.zeros(len(triangles), dtype=bool)
+    for k in range(3):
+        here = side[triangles, k]
+        p, q = (mesh.vertices[edges[here, j]] * scale for j in range(2))
+        with np.errstate(all="ignore"):
+            share = np.clip(((places - p) * (q - p)).sum(axis=1) / ((q - p) ** 2).sum(axis=1), 0, 1)
+        away = np.linalg.norm(places - p - share[:, None] * (q - p), axis=1)
+        found |= alone[here] & (away < _ALONG * size)
+        corner = mesh.triangles[triangles, k]
+        found |= ends[corner] & (np.linalg.norm(places - mesh.vertices[corner] * scale, axis=1) < _ALONG * size)
+    return found
 
 
 def _upon(mesh: Mesh, near: Array) -> bool:

@@ -132,6 +132,12 @@ class Evaluator:
         self.heights.append(unit)
         return self.tried(bare(found))
 
+    def in_told_unit(self, formula: Formula, unit: Unit, e: tree.Node) -> Formula:
+        """A bare formula of what is asked, in a unit that only now is known, brought to the one that was asked for."""
+        asked = self.told_in
+        self.heights.append(unit if asked is None else asked)
+        return formula if asked is None else self._told_in(formula, unit, e)
+
     def _told_in(self, formula: Formula, unit: Unit, e: tree.Node) -> Formula:
         assert self.told_in is not None
         try:

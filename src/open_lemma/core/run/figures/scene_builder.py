@@ -281,7 +281,10 @@ class SceneBuilder:
         found = []
         numbered = [(n, t) for n, t in self.panel.named.items() if isinstance(t, Surface)]
         for (i, (one, a)), (j, (other, b)) in combinations(enumerate(numbered, 1), 2):
-            met = meeting(self.meshes[id(a)], self.meshes[id(b)], (a.definition.face(), b.definition.face()), self.scale, PRINT_PT)
+            window = np.array([self.box, a.definition.window, b.definition.window])
+            window = np.column_stack([window[:, :, 0].max(axis=0), window[:, :, 1].min(axis=0)])
+            faces = a.definition.face(), b.definition.face()
+            met = meeting(self.meshes[id(a)], self.meshes[id(b)], faces, self.scale, PRINT_PT, window)
             if not met.branches:
                 continue
             which = "the two surfaces" if len(numbered) == 2 else f"surfaces {i} and {j}"

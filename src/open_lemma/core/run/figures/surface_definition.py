@@ -44,6 +44,13 @@ class SurfaceDefinition:
         return [s for s in self.spans if s is not None]
 
     @property
+    def window(self) -> Any:
+        """The box (3, 2) that its spans leave, infinite where they say nothing."""
+        spans = self.spans if self.what != "parametric" else []
+        found = [s if s is not None else (-np.inf, np.inf) for s in spans]
+        return np.array([*found, *[(-np.inf, np.inf)] * (3 - len(found))])
+
+    @property
     def told(self) -> list[str]:
         """What is to be said of it, each once."""
         beyond = ["drawn within the outline of the points; beyond it would be extrapolation"] if self.outline else []
