@@ -313,9 +313,9 @@ def test_panels_beside_each_other_may_lie_in_space_and_in_the_plane() -> None:
 CUT = [
     # Radius of the cylinder around z, the height over it, and a box that cuts the curve: at faces of both, at none, at narrow peaks.
     (5.0, "x*y/10", lambda x, y: x * y / 10, (-4.9, 4.9), (-4.9, 4.9), (-1.0, 1.0)),
-    (2.0, "x^2/4", lambda x, y: x**2 / 4, (-1.9, 3.0), (-3.0, 1.95), (-1.0, 0.8)),
-    (2.0, "sin(3x)", lambda x, y: np.sin(3 * x), (-3.0, 3.0), (-3.0, 3.0), (-0.999, 0.999)),
-    (5.0, "x/5", lambda x, y: x / 5, (-6.0, 4.99), (-6.0, 6.0), (-6.0, 6.0)),
+    (2.0, "x^2/4", lambda x, _: x**2 / 4, (-1.9, 3.0), (-3.0, 1.95), (-1.0, 0.8)),
+    (2.0, "sin(3x)", lambda x, _: np.sin(3 * x), (-3.0, 3.0), (-3.0, 3.0), (-0.999, 0.999)),
+    (5.0, "x/5", lambda x, _: x / 5, (-6.0, 4.99), (-6.0, 6.0), (-6.0, 6.0)),
 ]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from . import palette
@@ -83,16 +84,27 @@ def _dressed(spec: LegendSpec, theme: Theme, columns: int) -> dict[str, Any]:
     return common
 
 
-def space_legend(axes: Any, spec: LegendSpec, handles: list[tuple[Any, Any]], theme: Theme) -> Legend | None:
-    """The legend of a window on space: in the corner that was asked for, else at the top left, where the box leaves room."""
-    said = [(handle, solid.label) for handle, solid in handles if solid.label and solid.kind not in ("text", "mark")]
+def space_entries(things: Sequence[Any], spec: LegendSpec) -> list[Any]:
+    """The things in space that a legend names, in its order."""
+    said = [thing for thing in things if thing.label and thing.kind not in ("text", "mark")]
     if spec.order is not None:
         wanted = [k - 1 for k in spec.order if 1 <= k <= len(said)]
         said = [said[k] for k in dict.fromkeys(wanted)] + [s for k, s in enumerate(said) if k not in wanted]
+    return said
+
+
+def chooses_place(spec: LegendSpec) -> bool:
+    """Whether nobody said where the legend stands."""
+    return spec.at is None and not {"top", "bottom", "left", "right", "centre"} & set(spec.words.split())
+
+
+def space_legend(axes: Any, spec: LegendSpec, handles: list[tuple[Any, Any]], theme: Theme, free: str) -> Legend | None:
+    """The legend of a window on space: in the corner that was asked for, else in that which is free."""
+    by_id = {solid.id: handle for handle, solid in handles}
+    said = [(by_id[s.id], s.label) for s in space_entries([solid for _, solid in handles], spec)]
     if not said:
         return None
-    words = set(spec.words.split()) - {"auto"}
-    place = _inside_words(words) if words & {"top", "bottom", "left", "right", "centre"} else "upper left"
+    place = free if chooses_place(spec) else _inside_words(set(spec.words.split()))
     legend = axes.legend([h for h, _ in said], [t for _, t in said], loc=place, **_dressed(spec, theme, spec.columns))
     if spec.at is not None:
         legend.set_loc("center")

@@ -141,7 +141,14 @@
     })
 </script>
 
-{#snippet choice(label: string, name: string, values: string[], usual: string, unsaid = 'none')}
+{#snippet choice(
+    label: string,
+    name: string,
+    values: string[],
+    usual: string,
+    unsaid = 'none',
+    called: Record<string, string> = {}
+)}
     <label class="pen-row">
         <span>{label}</span>
         <select
@@ -150,7 +157,7 @@
             onchange={(e) => option(name, entered(e) || null)}
             aria-label={label}
         >
-            {#each values as value (value)}<option {value}>{value || unsaid}</option>{/each}
+            {#each values as value (value)}<option {value}>{called[value] ?? (value || unsaid)}</option>{/each}
         </select>
     </label>
 {/snippet}
@@ -273,9 +280,12 @@
         {/if}
         {#if series.kind === 'surface' || series.kind === 'contours'}
             {@render choice('Level lines', 'levels', ['', '5', '8', '10', '12', '16', '24'], '')}
+        {/if}
+        {#if series.kind === 'contours'}
             {@render choice('Bands filled', 'fill', ['true', 'false'], 'false')}
         {/if}
         {#if series.kind === 'surface'}
+            {@render choice('Sheet', 'fill', ['', 'true', 'false'], '', 'even', { true: 'in bands', false: 'lines only' })}
             {@render choice('Mesh lines', 'mesh', ['', '8', '12', '16', '24', '32'], '')}
         {/if}
         {#if !['mark', 'rule', 'surface', 'contours', 'path', 'plane'].includes(series.kind) && !panel?.space}{@render choice(

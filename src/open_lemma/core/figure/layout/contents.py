@@ -5,12 +5,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ..labels import Occupancy
-from ..legend import COVERED, place_legend, space_legend
+from ..legend import COVERED, chooses_place, place_legend, space_entries, space_legend
 from ..space.window import SpaceWindow
 from ..things import draw_series
 from .colour_bar import draw_colour_bar
 from .insets import place_inset
-from .margins import legend_size
+from .margins import legend_size, texts_size
 from .parts import PlacedWindow
 from .pointing import axis_boxes
 from .texts import axis_texts, label_series, written_texts
@@ -57,8 +57,12 @@ def _fill_space(page: PageLayout, window: PlacedWindow) -> None:
     box = axes.get_window_extent(page.renderer)
     page.layout.windows.append(((box.x0, box.y0, box.width, box.height), False))
     index = len(page.layout.windows) - 1
+    legend_room = None
+    if panel.legend is not None and chooses_place(panel.legend):
+        texts = [s.label or "" for s in space_entries(panel.space.things, panel.legend)] if panel.space is not None else []
+        legend_room = texts_size(page, panel.legend, texts) if texts else None
     space = SpaceWindow(axes, panel, page.theme, page.grey, page.figure.comma, (box.width, box.height), (box.x0, box.y0), page.height,
-                        page.size)  # fmt: skip
+                        page.size, legend_room)  # fmt: skip
     drawn = space.draw(page.picture_dpi, 2 if page.picture_dpi >= 400 else 3, page.opaque)
     page.layout.cameras[index] = drawn.camera
     lines = {t.id: t.line for t in panel.space.things} if panel.space is not None else {}
@@ -74,7 +78,7 @@ def _fill_space(page: PageLayout, window: PlacedWindow) -> None:
         extent = window.bar.yaxis.get_tightbbox(page.renderer)
         page.add_box("colour axis", (extent.x0, extent.y0, extent.x1, extent.y1), index, panel.line)
     if panel.legend is not None:
-        legend = space_legend(axes, panel.legend, drawn.handles, page.theme)
+        legend = space_legend(axes, panel.legend, drawn.handles, page.theme, space.legend_place or "upper left")
         if legend is not None:
             page.box("legend", legend, index, panel.legend.line or panel.line)
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
 from ..axes import prepare
 from ..labels import LEADER
 from ..legend import entries
+from ..model import LegendSpec
 from .parts import BAR_GAP_PT, BAR_IN_SPACE, BAR_PT, Margins, PlacedWindow, tick_texts
 
 if TYPE_CHECKING:
@@ -86,13 +88,17 @@ def _more_margins(page: PageLayout, window: PlacedWindow, margins: Margins) -> N
 
 def legend_size(page: PageLayout, window: PlacedWindow) -> tuple[float, float]:
     """Width and height of the legend of a window, in points; 0 where there is none."""
-    spec, d = window.data.legend, page.theme
-    said = entries(window.data, window.data.legend)
-    if spec is None or not said:
-        return 0.0, 0.0
-    columns = spec.columns if spec.columns > 1 or not ({"top", "bottom"} & set(spec.words.split())) else min(len(said), 4)
-    widths = [page.size(text, d.small_pt)[0] + 3.3 * d.small_pt for _, text in said]
-    rows = -(-len(said) // columns)
+    spec = window.data.legend
+    said = entries(window.data, spec)
+    return (0.0, 0.0) if spec is None or not said else texts_size(page, spec, [text for _, text in said])
+
+
+def texts_size(page: PageLayout, spec: LegendSpec, texts: Sequence[str]) -> tuple[float, float]:
+    """Width and height of a legend that says these texts, in points."""
+    d = page.theme
+    columns = spec.columns if spec.columns > 1 or not ({"top", "bottom"} & set(spec.words.split())) else min(len(texts), 4)
+    widths = [page.size(text, d.small_pt)[0] + 3.3 * d.small_pt for text in texts]
+    rows = -(-len(texts) // columns)
     wide = sum(max(widths[k * rows : (k + 1) * rows], default=0.0) for k in range(columns)) + 1.2 * d.small_pt * (columns - 1)
     title = page.size(spec.title, d.small_pt) if spec.title else (0.0, 0.0)
     return max(wide, title[0]) + 4, rows * d.small_pt * 1.55 + 4 + (title[1] + 3 if spec.title else 0.0)

@@ -148,8 +148,10 @@ def shade(
                     blue = map_[i, 2] * (1 - w) + map_[i + 1, 2] * w
                 else:
                     red, green, blue = colours[s, 0], colours[s, 1], colours[s, 2]
-                red, green, blue = min(red * bright, 1.0), min(green * bright, 1.0), min(blue * bright, 1.0)
                 cover = opacities[s]
+                bare = cover == 0.0  # lines without a sheet have its colours
+                if not bare:
+                    red, green, blue = min(red * bright, 1.0), min(green * bright, 1.0), min(blue * bright, 1.0)
                 if line_high[s] > line_low[s]:
                     ux, uy = places[b, 0] - places[a, 0], places[b, 1] - places[a, 1]
                     vx, vy = places[c, 0] - places[a, 0], places[c, 1] - places[a, 1]
@@ -164,9 +166,10 @@ def shade(
                         if ink > 0.0:
                             # Seen nearly edge on, lines run together into a blot: they fade there.
                             ink *= min(1.0, nz * 6.0) * line_colour[j, 3]
-                            red = red * (1 - ink) + line_colour[j, 0] * ink
-                            green = green * (1 - ink) + line_colour[j, 1] * ink
-                            blue = blue * (1 - ink) + line_colour[j, 2] * ink
+                            if not bare:
+                                red = red * (1 - ink) + line_colour[j, 0] * ink
+                                green = green * (1 - ink) + line_colour[j, 1] * ink
+                                blue = blue * (1 - ink) + line_colour[j, 2] * ink
                             cover = max(cover, ink)
                 share = left * cover * part
                 i, j = y // samples, x // samples

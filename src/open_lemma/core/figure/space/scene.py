@@ -51,6 +51,7 @@ class Solid:
     """One drawn thing in space. Widths and sizes in points.
 
     scaled    coloured by the scale of colours: by its tints, or by height where it has none
+    opacity   0: no sheet, only what runs on it, in the sheet's colours
     levels    heights (or tints) at which lines run on it; `banded` colours the steps between them evenly
     mesh      values of the two parameters at which lines run on it
     coarse    the same surface in fewer triangles, for turning it on screen

@@ -16,6 +16,7 @@ from matplotlib.colors import to_hex, to_rgb
 from matplotlib.lines import Line2D
 from matplotlib.patches import Patch
 from matplotlib.path import Path as MplPath
+from matplotlib.transforms import Bbox
 
 from ...numerics.curves.branches import runs
 from .. import palette
@@ -29,6 +30,7 @@ from .picture import Looks, Picture, taken
 from .scene import Solid
 
 _SHORT_PT = 12.0  # an edge that is shorter on paper has no numbers
+_GUESSES, _CLOSE = 12, 1e-3  # of how large the box may be, and how nearly it fills its window
 _TICKS = 1.2  # how many more numbers an edge in space has than an axis in the plane of that length
 _STEP_PT = 0.7  # between places of a line whose hiding is looked at
 _HIDDEN = 0.28  # how strongly a line shows behind a surface
@@ -58,15 +60,32 @@ class Drawn:
     handles: list[tuple[Any, Solid]] = field(default_factory=list)
 
 
+def _hull(places: Any) -> Any:
+    """The convex outline of places (n, 2), closed."""
+    order = sorted(map(tuple, np.asarray(places, dtype=float).tolist()))
+    sides = []
+    for way in (order, order[::-1]):
+        side: list[Any] = []
+        for p in way:
+            while len(side) > 1 and (side[-1][0] - side[-2][0]) * (p[1] - side[-2][1]) <= (side[-1][1] - side[-2][1]) * (
+                p[0] - side[-2][0]
+            ):
+                side.pop()
+            side.append(p)
+        sides += side[:-1]
+    return np.array([*sides, sides[0]])
+
+
 class SpaceWindow:
     """axes: bare ones over the window, which is `size` points large, `corner` its lower left on the sheet in points.
 
     measure   width and height of a text at a size of type
+    legend    width and height of one that may stand in any corner; `legend_place` says in which it stands on nothing
     """
 
     def __init__(
         self, axes: Any, panel: PanelData, theme: Theme, grey: bool, comma: bool, size: tuple[float, float], corner: tuple[float, float],
-        sheet_height: float, measure: Callable[[str, float], tuple[float, float]],
+        sheet_height: float, measure: Callable[[str, float], tuple[float, float]], legend: tuple[float, float] | None = None,
     ) -> None:  # fmt: skip
         assert panel.space is not None
         assert panel.z is not None
@@ -78,6 +97,7 @@ class SpaceWindow:
         scene = self.scene
         self.tones = colour_map(panel.colours.tones if panel.colours is not None else "rising", grey)
         self.camera = Camera(box, scene.proportions, scene.azimuth, scene.elevation)
+        self.legend, self.legend_place = legend, None if legend is None else "upper left"
         # Axes that are drawn nowhere, for what they know of numbers: to make one takes longer than all that is asked of it.
         self.scratch: dict[str, Any] = {}
         self.known_ticks: dict[tuple[str, float], tuple[Any, list[str], str]] = {}
@@ -112,30 +132,63 @@ class SpaceWindow:
     # ------------------------------------------------------------ box and numbers
 
     def _fitted(self) -> tuple[list[_Number], list[tuple[Any, str]]]:
-        """The camera so that the box and all its numbers fill the window; numbers, and ticks with edges as strokes."""
-        wide, high = self.size
-        flat = self.camera.project(self.camera.corners())[:, :2]
+        """The camera so that the box and all its numbers fill the window, or what a legend leaves of it; numbers, and ticks with edges
+        as strokes."""
+        self._fit(self.size[1])
+        if self.legend is not None:
+            self.legend_place = self._free_corner(self.legend)
+            if self.legend_place is None:
+                self._fit(self.size[1] - self.legend[1])
+                self.legend_place = "upper left"
+        return self._numbers()
+
+    def _fit(self, high: float) -> None:
+        """The largest camera with which everything lies in the window below that height: what the numbers take jumps with their count,
+        so the last of a few guesses need not be one."""
+        wide = self.size[0]
+        flat = self.camera.scaled(1.0, (0.0, 0.0)).project(self.camera.corners())[:, :2]
         low, top = flat.min(axis=0), flat.max(axis=0)
         factor = 0.72 * min(wide / (top[0] - low[0]), high / (top[1] - low[1]))
-        numbers: list[_Number] = []
-        for _ in range(5):
+        best: tuple[float, tuple[float, float]] | None = None
+        for guess in range(_GUESSES):
             self.camera = self.camera.scaled(factor, (0.0, 0.0))
-            numbers, _ = self._numbers()
-            places = self.camera.project(self.camera.corners())[:, :2]
-            ends = [(n.at[0] - n.half[0], n.at[1] - n.half[1], n.at[0] + n.half[0], n.at[1] + n.half[1]) for n in numbers]
-            left = min([places[:, 0].min(), *(e[0] for e in ends)])
-            bottom = min([places[:, 1].min(), *(e[1] for e in ends)])
-            right = max([places[:, 0].max(), *(e[2] for e in ends)])
-            above = max([places[:, 1].max(), *(e[3] for e in ends)])
-            box = np.ptp(places, axis=0)
+            left, bottom, right, above = self._extent()
+            box = np.ptp(self.camera.project(self.camera.corners())[:, :2], axis=0)
             # What the numbers take does not grow with the box.
-            room = [(wide - (right - left - box[0])) / box[0], (high - (above - bottom - box[1])) / box[1]]
-            origin = (wide / 2 - (left + right) / 2, high / 2 - (bottom + above) / 2)
-            if abs(min(room) - 1) < 1e-3:
+            room = min((wide - (right - left - box[0])) / box[0], (high - (above - bottom - box[1])) / box[1])
+            if room >= 1 - _CLOSE and (best is None or factor > best[0]):
+                best = factor, (float(wide / 2 - (left + right) / 2), float(high / 2 - (bottom + above) / 2))
+            if abs(room - 1) < _CLOSE or (best is not None and guess >= 5):
                 break
-            factor *= max(min(room), 0.05)
-        self.camera = self.camera.scaled(factor, origin)
-        return self._numbers()
+            factor *= max(room, 0.05) * (1.0 if guess < 5 else 0.98)
+        if best is None:
+            best = factor, (float(wide / 2 - (left + right) / 2), float(high / 2 - (bottom + above) / 2))
+        self.camera = self.camera.scaled(*best)
+
+    def _extent(self) -> tuple[float, float, float, float]:
+        """Left, bottom, right and top of the box with its numbers and texts."""
+        numbers, _ = self._numbers()
+        places = self.camera.project(self.camera.corners())[:, :2]
+        ends = [(n.at[0] - n.half[0], n.at[1] - n.half[1], n.at[0] + n.half[0], n.at[1] + n.half[1]) for n in numbers]
+        return (
+            min([places[:, 0].min(), *(e[0] for e in ends)]), min([places[:, 1].min(), *(e[1] for e in ends)]),
+            max([places[:, 0].max(), *(e[2] for e in ends)]), max([places[:, 1].max(), *(e[3] for e in ends)]),
+        )  # fmt: skip
+
+    def _free_corner(self, size: tuple[float, float]) -> str | None:
+        """The first corner of the window in which a legend of that size stands on nothing; None where there is none."""
+        (wide, high), (w, h) = self.size, size
+        numbers, _ = self._numbers()
+        outline = MplPath(_hull(self.camera.project(self.camera.corners())[:, :2]), closed=True)
+        for place, x, y in (("upper left", 0.0, high - h), ("upper right", wide - w, high - h), ("lower left", 0.0, 0.0),
+                            ("lower right", wide - w, 0.0)):  # fmt: skip
+            box = Bbox.from_bounds(x, y, w, h)
+            met = any(
+                box.overlaps(Bbox.from_bounds(n.at[0] - n.half[0], n.at[1] - n.half[1], 2 * n.half[0], 2 * n.half[1])) for n in numbers
+            )
+            if not met and not outline.intersects_bbox(box, filled=True):
+                return place
+        return None
 
     def _edges(self) -> tuple[list[float], dict[str, Any]]:
         """The box's three faces behind everything, as their coordinates; and for each axis the edge of the outline that
@@ -328,6 +381,8 @@ class SpaceWindow:
             if not solid.label:
                 return None
             face = self.tones(0.45) if solid.scaled else colour
+            if solid.opacity == 0:
+                return Line2D([], [], color=face, linewidth=0.8 * w)
             return Patch(facecolor=face, edgecolor=palette.LINE, linewidth=0.3 * w, alpha=solid.opacity if solid.opacity < 1 else None)
         if solid.kind == "path":
             return self._path(solid, picture, dpi, colour)

@@ -497,7 +497,7 @@ _ALL = (
     Option(
         name="fill",
         kind="truth",
-        summary="whether the area down to zero, or between level lines, is filled",
+        summary="whether the area down to zero, or between level lines, is filled; of a surface false leaves its lines without the sheet",
         written="fill true",
         example="curve of sin(x) for x from 0 to 6, fill true",
     ),

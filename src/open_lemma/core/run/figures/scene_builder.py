@@ -10,13 +10,14 @@ from matplotlib.ticker import MaxNLocator
 
 from ...figure.model import POINTS_PER_MM, AxisSpec, Floats, PanelData
 from ...figure.palette import LINE as MEETING
+from ...figure.space.camera import Camera
 from ...figure.space.scene import DEFAULT_AZIMUTH, DEFAULT_ELEVATION, Scene, Shape, Solid
 from ...formula.typeset import name_tex
 from ...language import tree
 from ...language.messages import advise
 from ...numerics.surfaces.isosurface import isosurface
 from ...numerics.surfaces.meetings import meeting
-from ...numerics.surfaces.mesh import Mesh
+from ...numerics.surfaces.mesh import Mesh, corners
 from ...record.notation import format_short
 from ..evaluate.refusals import refusal
 from ..undefined import measured
@@ -32,6 +33,8 @@ if TYPE_CHECKING:
 
 _SHARE = 0.62  # of the sheet that the box takes, about
 _HEIGHT = 0.62  # of the box's mean side, where heights have a scale of their own
+_FACING = 0.15  # of a surface's area at least, as it is seen on paper; else another side is looked for
+_TURNS = (0.0, 90.0, -90.0, 180.0)
 _UNDER = 0.45
 
 
@@ -99,7 +102,9 @@ class SceneBuilder:
         names = self._names()
         specs = [panel.axis_spec(which, float(low), float(high), self._text(which, k, names))
                  for k, (which, (low, high)) in enumerate(zip("xyz", box, strict=True))]  # fmt: skip
-        scene = Scene(*self._view(), [float(p) for p in proportions], [], self._stretch(box, proportions, true_scale))
+        scene = Scene(
+            *self._view(np.asarray(proportions)), [float(p) for p in proportions], [], self._stretch(box, proportions, true_scale)
+        )
         self.colours = self._colour_axis()
         for name, thing in zip(panel.named, self.contents, strict=True):
             scene.things += thing.solids(name, self)
@@ -228,10 +233,12 @@ class SceneBuilder:
         size = _SHARE * POINTS_PER_MM * min(sheet.width_mm * share[0], 1.4 * sheet.height_mm * share[1])
         return np.asarray(proportions / np.diff(box, axis=1)[:, 0] * size)
 
-    def _view(self) -> tuple[float, float]:
+    def _view(self, proportions: Floats) -> tuple[float, float]:
         view = self.panel.view
+        if view is None:
+            return self._chosen_view(proportions)
         found = {"azimuth": DEFAULT_AZIMUTH, "elevation": DEFAULT_ELEVATION}
-        for option in view.options if view is not None else ():
+        for option in view.options:
             assert isinstance(option.value, tree.Expression)
             value = self.panel.scope.number(option.value).value
             limit = 360.0 if option.name == "azimuth" else 90.0
@@ -239,6 +246,24 @@ class SceneBuilder:
                 raise refusal("option-range", f"{option.name} is {-limit:g}° to {limit:g}°, not {format_short(value)}", option)
             found[option.name] = value
         return found["azimuth"], found["elevation"]
+
+    def _chosen_view(self, proportions: Floats) -> tuple[float, float]:
+        """As usual, unless a surface is then seen along itself: from where the one that shows least shows most of itself."""
+        sheets = []
+        for mesh in (self.meshes[id(t)] for t in self._surfaces()):
+            if not mesh.empty:
+                held = corners(mesh) * (proportions / np.ptp(self.box, axis=1))
+                sheets.append(np.cross(held[:, 1] - held[:, 0], held[:, 2] - held[:, 0]))
+
+        def facing(azimuth: float) -> float:
+            towards = Camera(self.box, proportions, azimuth, DEFAULT_ELEVATION).towards
+            return min(float(np.abs(s @ towards).sum() / np.linalg.norm(s, axis=1).sum()) for s in sheets)
+
+        if not sheets or facing(DEFAULT_AZIMUTH) >= _FACING:
+            return DEFAULT_AZIMUTH, DEFAULT_ELEVATION
+        best = max((DEFAULT_AZIMUTH + turn for turn in _TURNS), key=facing)
+        self.panel.note(f"seen from azimuth {best:g}°, since from {DEFAULT_AZIMUTH:g}° a surface is seen along itself")
+        return best, DEFAULT_ELEVATION
 
     # ------------------------------------------------------------ colours
 

@@ -66,7 +66,8 @@ void main() {
         ${each(levels, 'if (shares[k] <= share) low = max(low, shares[k]); else high = min(high, shares[k]);')}
         share = (low + high) / 2.0;
     }
-    vec3 body = (scaled ? texture(map, vec2(share * ${(63 / 64).toFixed(6)} + ${(0.5 / 64).toFixed(6)}, 0.5)).rgb : ink) * light;
+    vec3 plain = scaled ? texture(map, vec2(share * ${(63 / 64).toFixed(6)} + ${(0.5 / 64).toFixed(6)}, 0.5)).rgb : ink;
+    vec3 body = plain * light;
     float drawn = 0.0;
     float rise = max(fwidth(vRaw), 1e-12);
     ${each(levels, 'drawn = max(drawn, 0.9 * line(abs(vRaw - levels[k]) / rise, 0.5 * point));')}
@@ -74,7 +75,8 @@ void main() {
     ${each(us, 'drawn = max(drawn, 0.55 * line(abs(vParams.x - us[k]) / along.x, 0.35 * point));')}
     ${each(vs, 'drawn = max(drawn, 0.55 * line(abs(vParams.y - vs[k]) / along.y, 0.35 * point));')}
     drawn *= min(1.0, n.z * 6.0);
-    colour = vec4(mix(min(body, 1.0), vec3(0.09, 0.10, 0.13), drawn), max(opacity, drawn));
+    // Lines without a sheet have its colours.
+    colour = opacity == 0.0 ? vec4(plain, drawn) : vec4(mix(min(body, 1.0), vec3(0.09, 0.10, 0.13), drawn), max(opacity, drawn));
 }`
 }
 

@@ -189,9 +189,12 @@ class Surface(SpaceDrawable):
         low, high = float(mesh.vertices[:, 2].min()), float(mesh.vertices[:, 2].max())
         if scaled and space.colours is not None:
             low, high = space.colours.low, space.colours.high
+        bare = self.style.get("fill") is False
+        if bare:
+            solid.opacity = 0.0
         solid.levels = levels_between(self.levels, low, high) if self.levels is not None else None
         solid.banded = bool(self.style.get("fill")) and scaled
-        if solid.banded and solid.levels is None:
+        if solid.levels is None and (solid.banded or (bare and self.mesh is None)):
             solid.levels = levels_between(LEVELS, low, high)
         if self.mesh is not None and mesh.params is not None:
             ends = mesh.params.min(axis=0), mesh.params.max(axis=0)
