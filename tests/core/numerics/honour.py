@@ -69,7 +69,7 @@ def fault_of(seed: int) -> tuple[str, str, str]:
     subject = f"({made.text}) > {rng.randint(-1, 1)}/2" if noun == "solution" else f"({made.text})"
     level = mpmath.mpf(subject.rsplit("> ", 1)[1].split("/")[0]) / 2 if noun == "solution" else mpmath.mpf(0)
     script = f"{BLOCK if 'g(' in made.text else ''}{noun} of {subject} for x from {low} to {high}"
-    with mpmath.workdps(40):
+    with mpmath.workdps(90):
         outcome = run(script)
         if not outcome.findings:
             return script, "refused", _internal(outcome)

@@ -31,7 +31,7 @@ def fault_of(seed: int) -> tuple[str, str, str]:
     """One random case: its script, the grade of its finding, and what is wrong with it, if anything is."""
     rng = random.Random(seed)
     case = rng.choice(KINDS)(rng)
-    with mpmath.workdps(30):
+    with mpmath.workdps(90):
         outcome = run(case.script)
         if not outcome.findings:
             return case.script, "refused", next((m.text for m in outcome.reading.messages.items if m.code == "internal"), "")

@@ -93,9 +93,12 @@ def random_formula(source: random.Random, depth: int = 3) -> Made:
 
 
 def floor(u: Real) -> Real:
-    """The whole number below. What is whole but for the rounding of an argument such as -9/5 is that number: 40 digits are read here."""
+    """The whole number below. What is whole but for the rounding of an argument such as -9/5 is that number: all but the last 15 digits
+    that are worked with are read here. What is smaller than any such rounding is no rest of a difference, and truly beside zero."""
     nearest = mpmath.nint(u)
-    return nearest if abs(u - nearest) < mpmath.mpf(10) ** -30 * max(1, abs(u)) else mpmath.floor(u)
+    rounding = mpmath.mpf(10) ** (15 - mpmath.mp.dps) * max(1, abs(u))
+    tiny = 0 < abs(u) < mpmath.mpf(10) ** (-15 - mpmath.mp.dps)
+    return nearest if abs(u - nearest) < rounding and not tiny else mpmath.floor(u)
 
 
 def value_of(made: Made, x: Real) -> Real | None:

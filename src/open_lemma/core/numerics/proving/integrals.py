@@ -78,6 +78,13 @@ class IntegralCertifier(Certifier):
             missing += said[name] == "?"
         return missing
 
+    def _point(self, spot: Spot, said: Any, before: Spot | None, after: Spot | None) -> Json:
+        point = super()._point(spot, said, before, after)
+        if "?" in (point.get("left"), point.get("right")):
+            # Where a function has hundreds of poles, the others are not even looked at.
+            raise NoCertificate("beside a point the integral is not enclosed")
+        return point
+
     def _code(self, low: Fraction | None, high: Fraction | None) -> str | None:
         endless = low is None or high is None
         for code in "e" if endless else "dij":
