@@ -75,6 +75,8 @@ class _Writer:
             return self._pieces(entry, formula)
         if entry.expansion is not None and entry.category in ("rounding", "waveform"):
             return self.step(entry.expansion(*formula.arguments))
+        if name == "of one period":
+            return self.step(formula.arguments[0])
         args = [self.step(a) for a in formula.arguments]
         if name in ("<", ">", "<=", ">=", "=", "!="):
             return self.put(name, self.put("-", *args))

@@ -55,6 +55,8 @@ class _Differentiation:
             return choose(arguments[0], self.of(arguments[1]), self.of(arguments[2]))
         if entry in (c.GUARD, c.DATA):
             return Apply(entry, (self.of(arguments[0]), *arguments[1:]))
+        if entry is c.PERIOD:
+            return Apply(entry, (self.of(arguments[0]), *arguments[1:4], self.of(arguments[4])))
         if entry.name in ("min", "max") and len(arguments) != 2:
             rest = Apply(entry, arguments[1:]) if len(arguments) > 2 else arguments[0]
             return self.of(Apply(entry, (arguments[0], rest)) if len(arguments) > 2 else rest)

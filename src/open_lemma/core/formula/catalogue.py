@@ -333,6 +333,14 @@ DATA = Entry(
 )  # fmt: skip
 
 
+# The same of a curve that repeats itself: f(u) anywhere, u, one period from where to where, and f(u) within that.
+PERIOD = Entry(
+    "of one period", "operator", (5, 5), "", "",
+    numeric=lambda value, *_: value, ball=lambda value, *_: value, exact=lambda _, value, *__: value, scalar=lambda value, *_: value,
+    typeset=lambda value, *_: value,
+)  # fmt: skip
+
+
 def _half_up(x: Formula) -> Formula:
     return call("floor", add(x, Number(Fraction(1, 2))))
 
@@ -441,7 +449,7 @@ _add(Entry("uniform", "random", (4, 4), "uniform(n, low, high, seed): n random n
            values=lambda n, low, high, seed: np.random.Generator(np.random.PCG64(seed)).uniform(low, high, n), protected=False, words="noise"))  # fmt: skip
 
 
-UNNAMED |= {e.name: e for e in (GUARD, DATA, POLYGAMMA, RECIPROCAL_GAMMA, RECIPROCAL_GAMMA_SLOPE)}
+UNNAMED |= {e.name: e for e in (GUARD, DATA, PERIOD, POLYGAMMA, RECIPROCAL_GAMMA, RECIPROCAL_GAMMA_SLOPE)}
 
 
 def entry_of(name: str) -> Entry:

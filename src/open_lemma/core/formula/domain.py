@@ -51,7 +51,9 @@ def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clippe
         if not _spanned(node, variable):
             continue
         assert isinstance(node, Apply)
-        _, _, first, last = node.arguments
+        first, last = node.arguments[2:4]
+        if node.entry is c.PERIOD:
+            continue
         if node.entry is c.DATA:
             beyond[end_value(first), end_value(last)] = None
             continue
@@ -61,12 +63,12 @@ def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clippe
             high, narrowed = last, True
     ends = end_value(low), end_value(high)
     left = tuple(s for s in beyond if ends[0] < s[0] or ends[1] > s[1])
-    return Clipped(without_guards(formula, variable), low, high, narrowed, not ends[0] < ends[1], left)
+    return Clipped(without_guards(formula, variable, ends), low, high, narrowed, not ends[0] < ends[1], left)
 
 
 def _spanned(node: Formula, variable: str) -> bool:
     """Whether a part says for which values of the plain variable it is meant: a stated domain, or the span of data."""
-    return isinstance(node, Apply) and node.entry in (c.GUARD, c.DATA) and node.arguments[1] == Variable(variable)
+    return isinstance(node, Apply) and node.entry in (c.GUARD, c.DATA, c.PERIOD) and node.arguments[1] == Variable(variable)
 
 
 def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | None:
@@ -74,7 +76,7 @@ def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | 
     found: tuple[Formula, Formula] | None = None
     for node in walk(formula):
         if isinstance(node, Apply) and _spanned(node, variable):
-            _, _, low, high = node.arguments
+            low, high = node.arguments[2:4]
             if found is not None:
                 low = max(low, found[0], key=end_value)
                 high = min(high, found[1], key=end_value)
@@ -160,10 +162,18 @@ def divided_by(node: Formula) -> Formula | None:
     return None
 
 
-def without_guards(formula: Formula, variable: str) -> Formula:
-    """The formula with the guards on its plain variable taken off; shared parts stay shared."""
+def without_guards(formula: Formula, variable: str, window: tuple[float, float] | None = None) -> Formula:
+    """The formula with the guards on its plain variable taken off; shared parts stay shared.
+
+    window: in which it is looked at; of a curve that repeats itself one period is enough where that holds the window
+    """
 
     def unguarded(node: Formula, visit: Visit) -> Formula | None:
-        return visit(node.arguments[0]) if isinstance(node, Apply) and _spanned(node, variable) else None
+        if not isinstance(node, Apply) or not _spanned(node, variable):
+            return None
+        if node.entry is c.PERIOD and window is not None:
+            low, high = (end_value(e) for e in node.arguments[2:4])
+            return visit(node.arguments[4 if low <= window[0] and window[1] <= high else 0])
+        return visit(node.arguments[0])
 
     return transformed(formula, unguarded)

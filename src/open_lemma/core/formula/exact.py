@@ -141,7 +141,7 @@ def _new_polynomial(formula: Formula, variable: str, done: dict[int, Any]) -> An
     if not isinstance(formula, Apply):
         raise NotExact
     entry = formula.entry
-    if entry is c.DATA:
+    if entry in (c.DATA, c.PERIOD):
         return _polynomial(formula.arguments[0], variable, done)
     if entry.category == "interpolated" and entry.scalar is not None:
         return _at_a_number(entry.scalar, _polynomial(formula.arguments[0], variable, done))

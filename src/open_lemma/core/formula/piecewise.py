@@ -7,6 +7,7 @@ derivative is again such a function. Beyond the first and last knot the outermos
 from __future__ import annotations
 
 from bisect import bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from functools import cached_property
@@ -19,6 +20,7 @@ from . import ball as b
 from . import catalogue as c
 from .choice import choose
 from .entry import Entry
+from .many_pieces import ManyKnots, ManyPieces
 from .nodes import Apply, Formula, Number, transformed
 
 SMOOTH = 2  # a function with this many continuous derivatives need not be taken apart to find its turning points and bends
@@ -37,15 +39,15 @@ class PiecewisePolynomial:
     """
 
     name: str
-    knots: tuple[Fraction, ...]
-    pieces: tuple[Coefficients, ...]
+    knots: Sequence[Fraction]
+    pieces: Sequence[Coefficients]
     continuous: int
     apart: bool = False
     _slope: list[Any] = field(default_factory=list, repr=False)
     _apart: list[Any] = field(default_factory=list, repr=False)
 
     @property
-    def joints(self) -> tuple[Fraction, ...]:
+    def joints(self) -> Sequence[Fraction]:
         """Knots at which searches must take the function apart."""
         return self.knots[1:-1] if self.apart or self.continuous < SMOOTH else ()
 
@@ -64,7 +66,7 @@ class PiecewisePolynomial:
     def slope(self) -> PiecewisePolynomial:
         """The derivative, made once."""
         if not self._slope:
-            pieces = tuple(_derived(p) for p in self.pieces)
+            pieces = self.pieces.derived() if isinstance(self.pieces, ManyPieces) else tuple(_derived(p) for p in self.pieces)
             self._slope.append(PiecewisePolynomial(self.name + "'", self.knots, pieces, max(self.continuous - 1, -1), self.apart))
         found: PiecewisePolynomial = self._slope[0]
         return found
@@ -81,7 +83,10 @@ class PiecewisePolynomial:
     # ------------------------------------------------------------ readings
 
     @cached_property
-    def _doubles(self) -> tuple[Any, Any]:
+    def doubles(self) -> tuple[Any, Any]:
+        """Knots (n + 1,), and coefficients with a row for each power (degree + 1, n)."""
+        if isinstance(self.pieces, ManyPieces) and isinstance(self.knots, ManyKnots):
+            return self.knots.doubles, self.pieces.table()
         degree = max(len(p) for p in self.pieces)
         table = np.zeros((degree, len(self.pieces)))
         for k, p in enumerate(self.pieces):
@@ -90,7 +95,7 @@ class PiecewisePolynomial:
 
     def numeric(self, x: Any) -> Any:
         """Values at places (n,); NaN outside of all pieces."""
-        knots, table = self._doubles
+        knots, table = self.doubles
         x = np.asarray(x, dtype=float)
         place = np.clip(np.searchsorted(knots, x, side="right") - 1, 0, len(self.pieces) - 1)
         along = x - knots[place]
@@ -108,15 +113,21 @@ class PiecewisePolynomial:
             x = fmpq(x)
         at = Fraction(int(x.p), int(x.q))
         place = self.place(at)
-        return _horner(self._rationals[place], x - b.as_fmpq(self.knots[place]))
+        return _horner(self._rational(place), x - b.as_fmpq(self.knots[place]))
 
     def place(self, x: Fraction) -> int:
         """Which piece holds a place; at an inner knot it is the one to the right."""
         return min(max(bisect_right(self.knots, x) - 1, 0), len(self.pieces) - 1)
 
+    def _rational(self, k: int) -> list[Any]:
+        """The coefficients of one piece in FLINT's numbers."""
+        if k not in self._kept:
+            self._kept[k] = [b.as_fmpq(v) for v in self.pieces[k]]
+        return self._kept[k]
+
     @cached_property
-    def _rationals(self) -> list[list[Any]]:
-        return [[b.as_fmpq(v) for v in p] for p in self.pieces]
+    def _kept(self) -> dict[int, list[Any]]:
+        return {}
 
     def ball(self, x: Any) -> Any:
         """All values on a ball; where it holds a knot and the function jumps there, that is noted."""
@@ -135,42 +146,50 @@ class PiecewisePolynomial:
 
     def _places(self, low: Any, high: Any) -> tuple[int, int]:
         """The first and last piece that a span touches: near a knot, where rounding could tell wrong, both are looked at."""
-        knots, top = self._balls(ctx.prec)[0], len(self.pieces) - 1
-        first, last = (min(max(int(np.searchsorted(self._doubles[0], float(p), side="right")) - 1, 0), top) for p in (low, high))
-        while first > 0 and not low >= knots[first]:
+        top = len(self.pieces) - 1
+        first, last = (min(max(int(np.searchsorted(self.doubles[0], float(p), side="right")) - 1, 0), top) for p in (low, high))
+        while first > 0 and not low >= self._knot(first):
             first -= 1
-        while last < top and not high <= knots[last + 1]:
+        while last < top and not high <= self._knot(last + 1):
             last += 1
         return first, last
 
     def _knot(self, k: int) -> Any:
-        return self._balls(ctx.prec)[0][k]
+        kept = self._knots.setdefault(ctx.prec, {})
+        if k not in kept:
+            kept[k] = arb(b.as_fmpq(self.knots[k]))
+        return kept[k]
+
+    def _row(self, k: int) -> list[Any]:
+        kept = self._rows.setdefault(ctx.prec, {})
+        if k not in kept:
+            kept[k] = [arb(v) for v in self._rational(k)]
+        found: list[Any] = kept[k]
+        return found
+
+    @cached_property
+    def _knots(self) -> dict[int, dict[int, Any]]:
+        """Balls of knots, by precision."""
+        return {}
+
+    @cached_property
+    def _rows(self) -> dict[int, dict[int, list[Any]]]:
+        return {}
 
     def _on(self, k: int, x: Any) -> Any:
-        knots, rows = self._balls(ctx.prec)
-        along = x - knots[k]
-        row = rows[k]
+        knot, row = self._knot(k), self._row(k)
+        along = x - knot
         value = _horner(row, along)
         if len(row) > 2 and not x.is_exact():
             # The mean value form is the narrower one on a short span, the plain one on a long span: both hold all values.
             middle = x.mid()
-            at, slope = middle - knots[k], row[-1] * (len(row) - 1)
+            at, slope = middle - knot, row[-1] * (len(row) - 1)
             centre = _horner(row, at)
             for power in range(len(row) - 2, 0, -1):
                 slope = slope * along + row[power] * power
             other = centre + slope * (x - middle)
             value = other if other.rad() < value.rad() else value
         return value
-
-    def _balls(self, bits: int) -> tuple[list[Any], list[list[Any]]]:
-        kept: dict[int, tuple[list[Any], list[list[Any]]]] = self._by_precision
-        if bits not in kept:
-            kept[bits] = ([arb(b.as_fmpq(k)) for k in self.knots], [[arb(v) for v in row] for row in self._rationals])
-        return kept[bits]
-
-    @cached_property
-    def _by_precision(self) -> dict[int, tuple[list[Any], list[list[Any]]]]:
-        return {}
 
     @cached_property
     def _ranges(self) -> list[list[Any]]:
@@ -184,13 +203,29 @@ class PiecewisePolynomial:
                 width *= 2
         return rows
 
+    @cached_property
+    def _bounds(self) -> list[tuple[Any, Any]]:
+        """The same of very many pieces, as doubles below and above."""
+        assert isinstance(self.pieces, ManyPieces)
+        rows = [self.pieces.bounds()]
+        width = 1
+        while 2 * width <= len(self.pieces):
+            low, high = rows[-1]
+            rows.append((np.minimum(low[:-width], low[width:]), np.maximum(high[:-width], high[width:])))
+            width *= 2
+        return rows
+
     def _between(self, first: int, last: int) -> Any:
         """All values on the pieces first, …, last - 1."""
         if first >= last:
             return None
         level = (last - first).bit_length() - 1
+        other = last - (1 << level)
+        if isinstance(self.pieces, ManyPieces):
+            low, high = self._bounds[level]
+            return arb(min(low[first], low[other])).union(arb(max(high[first], high[other])))
         row = self._ranges[level]
-        return row[first].union(row[last - (1 << level)])
+        return row[first].union(row[other])
 
     # ------------------------------------------------------------ as formulas
 

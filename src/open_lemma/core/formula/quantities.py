@@ -25,7 +25,7 @@ _KEEP = frozenset(["neg", "abs", "floor", "ceil", "round"])
 _ALIKE = {"+": "a sum", "-": "a difference", "min": "min", "max": "max", "mod": "mod"}
 _ROOTS = {"sqrt": Fraction(1, 2), "cbrt": Fraction(1, 3)}
 _ANGLES = frozenset(["sin", "cos", "tan"])
-_VALUES = frozenset(["within", "from data"])  # their first argument is the value
+_VALUES = frozenset(["within", "from data", "of one period"])  # their first argument is the value
 
 
 def has_units(formula: Formula) -> bool:
@@ -159,6 +159,9 @@ class _Coherent:
         if name == "from data":
             placed = self._alike(told[1:], "the span of data")
             return self._rebuilt(formula, [told[0][0], *(f for f, _ in placed)]), told[0][1]
+        if name == "of one period":
+            placed = self._alike(told[1:4], "the span of data")
+            return self._rebuilt(formula, [told[0][0], *(f for f, _ in placed), told[4][0]]), told[0][1]
         if entry.category == "condition" and len(told) == 2 and name not in ("and", "or"):
             return self._rebuilt(formula, [f for f, _ in self._alike(told, "a comparison")]), None
         if all(u is None for _, u in told):

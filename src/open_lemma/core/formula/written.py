@@ -67,6 +67,8 @@ def _applied(formula: Apply) -> tuple[str, int]:
         return f"{_at(args[0], _ATOM)}^{_at(args[1], _ATOM)}", _POWER
     if entry is c.CHOOSE:
         return f"({_pieces(formula)})", _ATOM
+    if entry is c.PERIOD:
+        return _written(args[4])
     if entry in (c.GUARD, c.DATA):
         return _written(args[0])
     if entry.category == "condition":

@@ -27,6 +27,7 @@ from ..numerics.fitting.centred import Centred, as_asked, centred
 from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
+from ..numerics.interpolation.long_curves import MANY, interpolate_many
 from ..numerics.interpolation.surfaces import surface_through
 from ..record.notation import format_short
 from .evaluate.evaluator import Evaluator
@@ -179,15 +180,12 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
     try:
         if len(variables) == 2:
             return _over_plane(name, variables, columns, kind)
-        curve = interpolate(
-            name,
-            columns.rational(0),
-            columns.rational(1),
-            cast(Kind, kind or "spline"),
-            cast(Ends, ends.value if ends else "not-a-knot"),
-            None,
-            errors,
-        )
+        many = len(columns.kept) > MANY and errors is None and kind not in ("polynomial", "smoothing")
+        how = cast(Kind, kind or "spline"), cast(Ends, ends.value if ends else "not-a-knot")
+        if many:
+            curve = interpolate_many(name, columns.lists[0].data[columns.kept], columns.lists[1].data[columns.kept], *how)
+        else:
+            curve = interpolate(name, columns.rational(0), columns.rational(1), *how, None, errors)
     except NotInterpolable as reason:
         raise refusal(reason.code, reason.text, request, *([advise(reason.advice)] if reason.advice else [])) from None
     variable = Variable(variables[0])
@@ -197,10 +195,13 @@ def _interpolated(name: str, variables: tuple[str, ...], request: tree.Request, 
         body = Named("", body, unit=units[-1])
     source = FromData("interpolation", _spans(variables, columns), {}, tuple(units[:-1]), units[-1], curve)
     value = FunctionValue(name, variables, body, {}, source)
-    ends_of = columns.rational(0)
-    span = float(min(ends_of)), float(max(ends_of))
+    across = columns.lists[0].data[columns.kept]
+    span = float(across.min()), float(across.max())
     told = curve_finding(name, variables[0], curve, len(columns.kept), span, str(ends.value) if ends else None)
     told.notes[:0] = columns.notes
+    if many:
+        told.graded("checked")
+        return told, value
     points = list(zip(columns.rational(0), columns.rational(1), strict=True))
     return graded_curve(told, curve, points, scope.text[request.start : request.end]), value
 

@@ -29,10 +29,12 @@ from ...formula.complex import NoComplex, complex_reading
 from ...formula.domain import end_value, infinite
 from ...formula.exact import by_algebra, from_sympy, is_exactly_zero, to_sympy
 from ...formula.limits import OutOfTime, time_limit
+from ...formula.many_pieces import ManyPieces
 from ...formula.nodes import Apply, Formula, Number, Variable, expanded, substitute, variables
-from ...formula.piecewise import apart
+from ...formula.piecewise import apart, pieces_of
 from ...formula.tape import NoBall, Tape
 from ..evidence import Evidence
+from ..interpolation.long_curves import integral_of_pieces
 from ..limits_and_sums.limits import order_at
 from ..proving.covers import Json
 from ..proving.integrals import ROUGHLY, prove_double, prove_integral
@@ -76,7 +78,27 @@ def integral_of(formula: Formula, variable: str, low: Formula, high: Formula, di
 
     Proven only with a certificate. Raises NoIntegral where the function has no value in part of the span, or diverges.
     """
-    return _Integration(formula, variable, low, high, digits, mean).found()
+    return _of_many_pieces(formula, variable, low, high, mean) or _Integration(formula, variable, low, high, digits, mean).found()
+
+
+def _of_many_pieces(formula: Formula, variable: str, low: Formula, high: Formula, mean: bool) -> Integral | None:
+    """Of a curve through very many points, where it stands alone: each piece by its antiderivative."""
+    whole = expanded(formula)
+    source = pieces_of(whole)
+    if (
+        source is None
+        or not isinstance(source.pieces, ManyPieces)
+        or not isinstance(whole, Apply)
+        or whole.arguments != (Variable(variable),)
+    ):
+        return None
+    ends = [certain_value(e).value for e in (low, high)]
+    if not all(np.isfinite(ends)):
+        return None
+    value, error = integral_of_pieces(source, *ends)
+    if mean:
+        value, error = value / (ends[1] - ends[0]), error / (ends[1] - ends[0])
+    return Integral(value, (repr(value - error), repr(value + error)), "checked", "antiderivatives of the pieces, in doubles", error)
 
 
 LEAST_BITS = 30  # to which an integral that is not zero should be known

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from typing import Any, Literal
 
@@ -54,6 +54,7 @@ class InterpolatedCurve:
     polynomial: Coefficients | None = None
     smoothing: float | None = None
     parameters: float | None = None  # of a smoothing curve: how many parameters it is worth
+    around: bool = False  # whether it repeats itself beyond its points
 
     def formula(self, x: Formula) -> Formula:
         """The curve as a formula: a polynomial in powers, else the function of pieces."""
@@ -93,7 +94,7 @@ def interpolate(
         return InterpolatedCurve(PiecewisePolynomial(name, tuple(x), pieces, 0), kind, True, notes)
     if kind == "monotone":
         return InterpolatedCurve(_hermite(name, x, y, _monotone_slopes(x, y), 1), kind, True, notes)
-    return _spline(name, x, y, ends, slopes, notes)
+    return replace(_spline(name, x, y, ends, slopes, notes), around=ends == "periodic")
 
 
 def _need_points(x: list[Fraction], y: list[Fraction], kind: Kind, ends: Ends) -> None:

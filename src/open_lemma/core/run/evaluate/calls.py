@@ -85,18 +85,34 @@ def call_formula(scope: Evaluator, e: tree.Call) -> Formula:
 
 def applied(scope: Evaluator, function: FunctionValue, arguments: tuple[Formula, ...], primes: int, e: tree.Expression) -> Formula:
     """A function of the script with its arguments put in, kept within its domain."""
-    body = derived(function, primes, e) if primes else function.body
+    whole = derived(function, primes, e) if primes else function.body
     arguments = _in_their_units(scope, function, arguments, e)
     numbers = tuple(_number_in(a, u) for a, u in zip(arguments, _data_units(function), strict=True))
-    if not all(isinstance(a, Variable) and a.name == p for a, p in zip(numbers, function.parameters, strict=True)):
-        body = substitute(body, dict(zip(function.parameters, numbers, strict=True)))
+    body = _put_in(whole, function.parameters, numbers)
     for parameter, argument in zip(function.parameters, arguments, strict=True):
         if parameter in function.domain:
             low, high = function.domain[parameter]
             body = Apply(c.GUARD, (body, argument, low, high))
         if function.source is not None and parameter in function.source.spans:
-            body = _on_data(scope, function, parameter, argument, body, e)
+            period = _period(function, parameter)
+            if period is None:
+                body = _on_data(scope, function, parameter, argument, body, e)
+            else:
+                turned = c.add(period[0], Apply(c.ENTRIES["mod"], (c.subtract(numbers[0], period[0]), c.subtract(period[1], period[0]))))
+                body = Apply(c.PERIOD, (_put_in(whole, function.parameters, (turned,)), argument, *period, body))
     return Named(function.name, body, arguments, primes)
+
+
+def _put_in(body: Formula, parameters: tuple[str, ...], arguments: tuple[Formula, ...]) -> Formula:
+    if all(isinstance(a, Variable) and a.name == p for a, p in zip(arguments, parameters, strict=True)):
+        return body
+    return substitute(body, dict(zip(parameters, arguments, strict=True)))
+
+
+def _period(function: FunctionValue, parameter: str) -> tuple[Formula, Formula] | None:
+    """From where to where a curve through points goes once around; None where it does not repeat itself."""
+    source = function.source
+    return source.spans[parameter] if source is not None and getattr(source.result, "around", False) else None
 
 
 def _data_units(function: FunctionValue) -> tuple[Unit | None, ...]:
