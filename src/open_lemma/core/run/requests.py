@@ -6,6 +6,7 @@ from dataclasses import replace
 from typing import Any
 
 from ..formula import catalogue as c
+from ..formula.domain import end_value
 from ..formula.nodes import Formula
 from ..language import tree
 from ..language.shapes import unwrapped
@@ -30,7 +31,7 @@ from .quantities import PRODUCTS, window_units, with_units
 from .search_window import Progress, SearchWindow, free_variables, variable_of, window_of
 from .searching import more_digits, searched
 from .uncertainty import Trial, with_uncertainty
-from .values import FindingValue, FoundPlace, ItemsValue, ListValue, TableValue, Value
+from .values import FindingValue, FoundPlace, FunctionValue, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
 
@@ -48,6 +49,7 @@ def work_out(request: tree.Request, scope: Evaluator, progress: Progress) -> tup
 
 
 def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tuple[FindingDraft, Value]:
+    request = _over_the_data(request, inner)
     subject = request.subjects[0]
     inner.variable_units.update(window_units(request, inner))
     asked = request.option("unit")
@@ -62,6 +64,23 @@ def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tu
         told, value = ANSWERERS[request.noun](request, inner, progress)
         value = _on_its_curve(request, inner, told, value)
     return told, with_units(request, told, value, inner)
+
+
+def _over_the_data(request: tree.Request, scope: Evaluator) -> tree.Request:
+    """A request about a surface through data that says no windows goes over the whole of the data."""
+    call = request.subjects[0]
+    if request.windows or NOUNS[request.noun].family != "extrema" or not isinstance(call, tree.Call):
+        return request
+    function = scope.names.find(call.function.name) if isinstance(call.function, tree.Name) else None
+    if not isinstance(function, FunctionValue) or function.source is None or len(function.parameters) < 2:
+        return request
+    windows = []
+    for parameter, argument in zip(function.parameters, call.arguments, strict=True):
+        if not isinstance(argument, tree.Name):
+            return request
+        low, high = (tree.Number(call.start, call.end, repr(end_value(e))) for e in function.source.spans[parameter])
+        windows.append(tree.Window(call.start, call.end, argument.name, call.end, low, high))
+    return replace(request, windows=tuple(windows))
 
 
 def _on_its_curve(request: tree.Request, scope: Evaluator, told: FindingDraft, value: Value) -> Value:

@@ -48,8 +48,19 @@ def subject_of(context: CheckContext, request: tree.Request, item: tree.Expressi
             _window_needed(context, request, free[0])
     elif not free:
         _variable_has_value(context, item, scope)
+    elif NOUNS[request.noun].variables >= len(free) and _surface_through_data(item, free, scope):
+        context.number(item, Scope(dict.fromkeys(free, NUMBER), scope))
     else:
         context.kind_of(item, scope)
+
+
+def _surface_through_data(item: tree.Expression, free: list[str], scope: Scope) -> bool:
+    """Whether it is a function of several variables from data, called with plain names: it is sought where the data are."""
+    if not isinstance(item, tree.Call) or not isinstance(item.function, tree.Name):
+        return False
+    known = scope.find(item.function.name)
+    plain = [a.name for a in item.arguments if isinstance(a, tree.Name)]
+    return known is not None and known.from_data and len(plain) == len(item.arguments) and plain == free
 
 
 def _parametric(context: CheckContext, request: tree.Request, item: tree.PointOf, scope: Scope) -> None:
