@@ -21,6 +21,7 @@ from .findings import MOST_PIECES, FindingDraft, count_word
 from .undefined import with_unit
 
 MOST_RIVALS = 4
+FEW = 2  # degrees of freedom that bear out nothing
 TIED = 0.98  # a correlation beyond which two parameters are told to go together
 
 
@@ -57,10 +58,17 @@ def fit_finding(found: Fit, units: dict[str, Unit], of: str) -> FindingDraft:
     )  # fmt: skip
     said = "; ".join(_said(found, k, units) for k in range(min(len(found.parameters), 6)))
     more = f"; and {len(found.parameters) - 6} more" if len(found.parameters) > 6 else ""
-    summary = f"{said}{more}."
+    # What nothing but the points themselves bears out is said before their numbers.
+    few = f"{len(found.residuals)} points for {len(found.parameters)} parameters, which any data nearly fit: " if _too_many(found) else ""
+    summary = f"{few}{said}{more}."
     told = FindingDraft([row], found.evidence, found.evidence != "open", summary, _method(found, of), _notes(found))
     told.fit = _picture(found)
     return told
+
+
+def _too_many(found: Fit) -> bool:
+    """Whether so many parameters meet so few points that the fit says hardly more than the points."""
+    return found.quality.degrees <= FEW and len(found.parameters) > FEW
 
 
 def _finite(value: float | None) -> float | None:
@@ -107,6 +115,8 @@ def _method(found: Fit, of: str) -> str:
             f"{sought} sought from {found.search.starts} starts out of {found.search.screened:,} places{solved}".replace(",000", " 000")
         )
         parts.append(f"{found.search.best.independent} of {GROUPS * found.search.rounds} independent starts ended here")
+    if found.quality.against:
+        parts.append(f"R² is about {found.quality.against}, since the model has no constant term")
     if found.evidence == "proven":
         parts.append("that it is a minimum is proven by ball arithmetic on the normal equations, with the data as the decimals they are")
     if found.bounded is not None and found.bounded.proven:
@@ -123,8 +133,12 @@ def _notes(found: Fit) -> list[str]:
         notes.append("the curve has a pole, a jump or wild swings between the points: this fit is no description of them")
     if worth.chi is not None and worth.chance is not None and worth.degrees > 0:
         notes.append(_chi_said(worth.chi, worth.chance))
-    notes += found.pattern.words
-    if found.influence is not None:
+    if np.ptp(found.problem.y.data) == 0:
+        notes.append("all values are the same: the data say nothing of how they change")
+    # Of one or two numbers that are left over no pattern is one, and one of them always stands out.
+    telling = worth.degrees > FEW
+    notes += found.pattern.words if telling else []
+    if found.influence is not None and telling:
         notes.append(
             f"row {found.influence.row} carries the fit: without it the parameters would be others "
             f"(Cook's distance {found.influence.distance:.3g})"
@@ -133,7 +147,7 @@ def _notes(found: Fit) -> list[str]:
         spans = zip(found.model.nonlinear, found.bounded.left, strict=True)
         said = ", ".join(f"{a} = {format_number(low)} to {format_number(high)}" for a, (low, high) in spans)
         notes.append(f"whether other values within the limits fit better is not settled for {said}")
-    notes += _tied(found)
+    notes += _tied(found) if telling else []
     better = [r for r in found.rivals if r.squares < worth.squares * (1 - 1e-6)]
     if better and found.problem.starts:
         notes.append("another place fits better; leave the start out to find it")
@@ -147,7 +161,7 @@ def _notes(found: Fit) -> list[str]:
     endless = [p for p, i in zip(found.parameters, found.intervals, strict=True) if not (np.isfinite(i.low) and np.isfinite(i.high))]
     if endless:
         notes.append(f"the data set no end to {', '.join(endless)} on one side")
-    if worth.degrees <= 2:
+    if worth.degrees <= FEW and not _too_many(found):
         notes.append(f"{len(found.residuals)} points for {len(found.parameters)} parameters: the uncertainties are hardly known")
     return notes
 

@@ -13,17 +13,24 @@ from .model import Model
 from .projection import at_values
 from .search import terms_of
 
+_TRIED = 60  # rows of the data
 
-def canonical(model: Model, values: Any) -> Any:
+
+def canonical(model: Model, values: Any, data: list[Any]) -> Any:
     """Of all rearrangements that leave the model unchanged the one with positive, then rising nonlinear parameters.
+
+    Whether one does is tried at some of the data, an array for each predictor, with values of about the size of those that were found:
+    elsewhere the model may be nothing but zero, which any change leaves as it is.
 
     Time constants and periods, by which a predictor is divided, fall: the slowest of like terms comes first either way.
     """
     if not model.nonlinear or len(model.parameters) > 16:
         return values
     rng = np.random.default_rng(5)
-    xs = [rng.uniform(0.5, 1.5, 12) for _ in model.predictors]
-    probe = rng.uniform(0.3, 1.7, len(values))
+    rows = rng.integers(0, len(data[0]), _TRIED)
+    xs = [np.asarray(x, dtype=float)[rows] * rng.uniform(0.97, 1.03, _TRIED) for x in data]
+    sizes = np.where(np.abs(values) > 0, np.abs(values), 1.0)
+    probe = rng.uniform(0.7, 1.3, len(values)) * sizes
     names = list(model.parameters)
     places = [names.index(a) for a in model.nonlinear]
 
@@ -31,13 +38,17 @@ def canonical(model: Model, values: Any) -> Any:
         return at_values(model.whole, xs, v)[0]
 
     base = heights(probe)
+    if not np.isfinite(base).all() or not base.any():
+        return values
 
     def same(other: Any) -> bool:
         return bool(np.allclose(heights(other), base, rtol=1e-9, atol=0, equal_nan=True))
 
+    # Of a parameter that changes nothing there nothing can be told.
+    telling = [k for k in range(len(values)) if not same(probe * np.where(np.arange(len(values)) == k, 1.01, 1.0))]
     found = np.array(values, dtype=float)
     for size in (1, 2):
-        for chosen in itertools.combinations(range(len(values)), size):
+        for chosen in itertools.combinations(telling, size):
             flipped = probe.copy()
             flipped[list(chosen)] *= -1
             if same(flipped):
@@ -45,8 +56,8 @@ def canonical(model: Model, values: Any) -> Any:
                 turned[list(chosen)] *= -1
                 if sum(turned[k] > 0 for k in places) > sum(found[k] > 0 for k in places):
                     found = turned
-    found = _turned(found, probe, places, same)
-    swaps = _exchanges(model, xs)
+    found = _turned(found, probe, [k for k in places if k in telling], telling, same)
+    swaps = _exchanges(model, xs, probe[places], frozenset(k for k, place in enumerate(places) if place in telling))
     way = np.array([-1 if a in scales_of(model) else 1 for a in model.nonlinear])
     for _ in range(len(swaps)):
         for swap in swaps:
@@ -56,13 +67,13 @@ def canonical(model: Model, values: Any) -> Any:
     return found
 
 
-def _turned(values: Any, probe: Any, places: list[int], same: Any) -> Any:
+def _turned(values: Any, probe: Any, places: list[int], telling: list[int], same: Any) -> Any:
     """Angles brought within half a turn, and half turns traded for the sign of a factor, which is then positive."""
     found = values
     for k in places:
         if not same(probe + 2 * np.pi * (np.arange(len(values)) == k)):
             continue
-        for i in range(len(values)):
+        for i in telling:
             other = probe.copy()
             other[i] *= -1
             other[k] += np.pi
@@ -76,15 +87,16 @@ def _turned(values: Any, probe: Any, places: list[int], same: Any) -> Any:
     return found
 
 
-def _exchanges(model: Model, xs: list[Any]) -> list[list[int]]:
-    """Exchanges of two like terms, as permutations of all parameters: their basis functions change places."""
+def _exchanges(model: Model, xs: list[Any], z: Any, telling: frozenset[int]) -> list[list[int]]:
+    """Exchanges of two like terms, as permutations of all parameters: their basis functions change places.
+
+    z: of the nonlinear parameters values to try it with, of which `telling` change something
+    """
     names = list(model.parameters)
-    rng = np.random.default_rng(6)
-    z = rng.uniform(0.3, 1.7, len(model.nonlinear))
     base = at_values(model.basis, xs, z)
     found = []
     for one, other in itertools.combinations(terms_of(model), 2):
-        if len(one) != len(other) or set(one) & set(other):
+        if len(one) != len(other) or set(one) & set(other) or not {*one, *other} <= telling:
             continue
         for turned in itertools.permutations(other):
             moved = list(range(len(z)))

@@ -256,7 +256,7 @@ class _Fitting:
     def _values(self, optimum: Optimum) -> Any:
         """Interchangeable terms in one order, signs that do not matter positive: the same data give the same answer."""
         values = self.model.in_order(optimum.z, optimum.linear)
-        return values if self.problem.limits or self.problem.starts else canonical(self.model, values)
+        return values if self.problem.limits or self.problem.starts else canonical(self.model, values, self.data.xs)
 
     def _determined(self, rounded: Rounded) -> None:
         """Refuse what the data cannot tell: directions along which nothing changes."""
@@ -330,7 +330,11 @@ class _Fitting:
         whole = at_values(self.model.whole, data.xs, values)
         fitted, slopes = whole[0], whole[1:].T
         residuals = data.y - fitted
-        worth = quality(squares, n, len(free), data.y, data.weights, self._follows_constant(slopes))
+        constant = self._follows_constant(slopes)
+        # A sum of terms without a constant is measured from zero (as reference data for such fits are); any other model from the mean.
+        about_zero = not constant and not self.model.nonlinear
+        worth = quality(squares, n, len(free), data.y, data.weights, about_zero)
+        worth.against = "" if constant else "zero" if about_zero else "the mean of the data"
         scale = 1.0 if known else worth.spread**2 if self.inflation is None else self.inflation
         covariance = inverse * scale
         standard = np.sqrt(np.maximum(np.diag(covariance), 0.0))

@@ -21,6 +21,8 @@ from .model import Model, linear_form
 
 Dimension = tuple[Any, Any]  # exponents over the parameters, and over the predictors and y
 _ANGLES = frozenset(["sin", "cos", "tan"])
+_OF_NUMBERS = frozenset("exp sinh cosh tanh erf erfc atan".split())
+_LARGE = 1.0  # powers of ten that a number beside a parameter is off from one, to be heeded
 _FAR, _NEAR, _FINE = 30.0, 30.0, 2000.0
 
 
@@ -158,6 +160,7 @@ class ParameterSampler:
     seed: int = 0
     frequencies: dict[int, tuple[float, float, float, float]] = field(default_factory=dict)
     crossings: dict[int, list[Tape]] = field(default_factory=dict)
+    factors: dict[int, float] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         model = self.model
@@ -175,6 +178,28 @@ class ParameterSampler:
         self.likely = weight / weight.sum()
         self._find_frequencies(spans, gaps)
         self._find_crossings()
+        self._find_factors()
+
+    def _find_factors(self) -> None:
+        """Large or small numbers beside a parameter inside of functions of plain numbers: in exp(14388/(x*T)) T is sought 14388 times
+        higher than its unit says, where the exponent is about one."""
+        model = self.model
+        names = [*model.predictors, *model.parameters]
+        for node in walk(model.inner):
+            if not (isinstance(node, Apply) and node.entry.name in _OF_NUMBERS):
+                continue
+            for term in _terms(node.arguments[0]):
+                mine = [j for j, name in enumerate(model.nonlinear) if name in variables(term)]
+                if len(mine) != 1 or mine[0] in self.frequencies or variables(term) & set(model.linear):
+                    continue
+                tape, name = Tape([term], names), model.nonlinear[mine[0]]
+                at = [np.array([2.0 if n == name else 1.0, 1.0]) for n in names]
+                twice, once = np.abs(np.broadcast_to(tape.numeric(*at)[0], (2,)))
+                if not (np.isfinite([twice, once]).all() and twice > 0 and once > 0) or twice == once:
+                    continue
+                factor = float(once ** (-1.0 / np.log2(twice / once)))
+                if np.isfinite(factor) and abs(np.log10(factor)) > _LARGE:
+                    self.factors[mine[0]] = factor
 
     def _find_frequencies(self, spans: list[float], gaps: list[float]) -> None:
         """Parameters that multiply a predictor inside of a sine: sought evenly, up to the highest that the samples can tell."""
@@ -233,6 +258,8 @@ class ParameterSampler:
                 hit = True
         if not hit:
             logs = np.log(10) * (4 * a - 2)
+        if j in self.factors:
+            logs += np.where(b < 0.8, np.log(self.factors[j]), 0.0)
         values = np.exp(logs) * np.where(sign < 0.6, 1, -1)
         if j in self.frequencies:
             low, high, factor, exponent = self.frequencies[j]

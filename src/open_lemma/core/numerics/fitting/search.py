@@ -250,7 +250,8 @@ class _Breaks:
         if len(data.xs) > 1 or data.size < 3:
             return False if self.tape is None else bool(self._changing(data.xs, z, linear).any())
         places = np.unique(data.xs[0])
-        tall = float(np.ptp(data.y))
+        # Data that are all the same have no height of their own.
+        tall = max(float(np.ptp(data.y)), 1e-6 * float(np.abs(data.y).max()), 1e-300)
         if self.tape is not None and self._pole(places, z, linear, data, tall):
             return True
         return not self.swing(data, z, linear) < tall

@@ -21,7 +21,10 @@ INFLUENCE = 1.0  # Cook's distance above which one point carries the fit (common
 
 @dataclass
 class Quality:
-    """How well a model does on its data. `chance` is of a reduced chi square at least as far off, where uncertainties were given."""
+    """How well a model does on its data. `chance` is of a reduced chi square at least as far off, where uncertainties were given.
+
+    against: what R² measures from, where the model has no constant term: zero, or the mean of the data
+    """
 
     squares: float
     spread: float
@@ -31,6 +34,7 @@ class Quality:
     aicc: float
     chi: float | None = None
     chance: float | None = None
+    against: str = ""
 
 
 @dataclass
@@ -45,8 +49,9 @@ class Pattern:
     words: list[str] = field(default_factory=list)
 
 
-def quality(squares: float, n: int, p: int, y: Any, weights: Any, constant: bool) -> Quality:
-    """Figures of merit. constant: whether the model can follow a constant, so that the spread about the mean is the measure."""
+def quality(squares: float, n: int, p: int, y: Any, weights: Any, about_zero: bool) -> Quality:
+    """Figures of merit. about_zero: whether the size of the data is the measure, and not their spread about the mean."""
+    constant = not about_zero
     w = np.ones(n) if weights is None else weights**2
     middle = float(np.sum(w * y) / np.sum(w)) if constant else 0.0
     total = float(np.sum(w * (y - middle) ** 2))
