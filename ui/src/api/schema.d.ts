@@ -2252,6 +2252,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             of?: number;
             pass?: number;
             passed: boolean;
@@ -2291,6 +2292,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             fit: string;
             left_out: number | null;
             of?: number;
@@ -2318,6 +2320,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
+            extrapolated?: boolean;
             interval: [
                 string,
                 string
@@ -2442,6 +2445,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
+            extrapolated?: boolean;
             interval: [
                 string,
                 string
@@ -2481,6 +2485,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             family: string;
             of?: number;
             pass?: number;
@@ -2570,6 +2575,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             influence?: components["schemas"]["Influence"];
             least_within_limits?: boolean;
             of?: number;
@@ -2721,6 +2727,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             latex: string;
             of?: number;
             pass?: number;
@@ -2818,6 +2825,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             high: number;
             kind: string;
             low: number;
@@ -2870,6 +2878,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string | string[];
+            extrapolated?: boolean;
             interval?: [
                 string,
                 string
@@ -2944,6 +2953,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
+            extrapolated?: boolean;
             interval: [
                 string,
                 string
@@ -3207,6 +3217,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             intervals: {
                 [key: string]: [
                     string,
@@ -3359,6 +3370,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string;
+            extrapolated?: boolean;
             interval: [
                 string,
                 string
@@ -3484,6 +3496,7 @@ export interface components {
             exact?: string | {
                 [key: string]: string;
             };
+            extrapolated?: boolean;
             interval?: [
                 string,
                 string
@@ -3530,6 +3543,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             high: number | null;
             high_belongs: boolean;
             high_exact?: string;
@@ -3562,6 +3576,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             kind: string;
             of?: number;
             pass?: number;
@@ -3582,6 +3597,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             high: number[];
             kind: string;
             low: number[];
@@ -3692,6 +3708,7 @@ export interface components {
             };
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
+            extrapolated?: boolean;
             of?: number;
             pass?: number;
             units?: {
@@ -3830,6 +3847,7 @@ export interface components {
             /** @enum {string} */
             evidence?: "proven" | "checked" | "open";
             exact?: string | string[];
+            extrapolated?: boolean;
             interval?: [
                 string,
                 string

@@ -87,7 +87,15 @@
     function kind(value: (typeof places)[number]): string {
         const times = value.multiplicity && value.multiplicity > 1 ? `${value.multiplicity}-fold` : ''
         const shape = value.shape && !['turn', 'end'].includes(value.shape) ? value.shape : ''
-        return [whatText(value), shape, times, value.at_end ? 'at the end' : ''].filter(Boolean).join(', ')
+        return [
+            whatText(value),
+            shape,
+            times,
+            value.at_end ? 'at the end' : '',
+            value.extrapolated ? 'extrapolated' : ''
+        ]
+            .filter(Boolean)
+            .join(', ')
     }
 </script>
 

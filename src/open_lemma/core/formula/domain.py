@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 from fractions import Fraction
 
@@ -69,6 +70,20 @@ def clip(formula: Formula, variable: str, low: Formula, high: Formula) -> Clippe
 def _spanned(node: Formula, variable: str) -> bool:
     """Whether a part says for which values of the plain variable it is meant: a stated domain, or the span of data."""
     return isinstance(node, Apply) and node.entry in (c.GUARD, c.DATA, c.PERIOD) and node.arguments[1] == Variable(variable)
+
+
+def data_spans(formula: Formula, names: Collection[str]) -> dict[str, tuple[float, float]]:
+    """From where to where the data go that functions called with these plain variables were got from."""
+    found: dict[str, tuple[float, float]] = {}
+    for node in walk(formula):
+        if not (isinstance(node, Apply) and node.entry is c.DATA):
+            continue
+        place = node.arguments[1]
+        if isinstance(place, Variable) and place.name in names:
+            low, high = (end_value(e) for e in node.arguments[2:4])
+            known = found.get(place.name, (low, high))
+            found[place.name] = max(low, known[0]), min(high, known[1])
+    return found
 
 
 def stated_domain(formula: Formula, variable: str) -> tuple[Formula, Formula] | None:

@@ -26,6 +26,7 @@ class Row:
     of    which function of a list, from 1, where a list stands in the place of the function
     units of the fields that have one, by their names; `errors`: standard uncertainties of those that rest on uncertain numbers
     pass  which pass of the loops, from 1, and `at`: where these were
+    extrapolated  whether its place lies beyond the data that the formula rests on
     """
 
     shape: ClassVar[Shape]
@@ -36,6 +37,7 @@ class Row:
     errors: dict[str, float] | None = None
     number_of_pass: int | None = named("pass")
     at: dict[str, Json] | None = None
+    extrapolated: bool = False
 
     def as_record(self) -> dict[str, Json]:
         """The row as plain data, as record.json has it."""

@@ -45,6 +45,8 @@ def short_of(finding: Finding, n: Notation) -> str:
     if not finding.values:
         return n.words("none")
     shown = _BY_ROW.get(type(finding.values[0]), _summary)(finding, n)
+    if shown and all(row.extrapolated for row in finding.values):
+        return shown + n.phrase(" (extrapolated)")
     return shown or _summary(finding, n)
 
 

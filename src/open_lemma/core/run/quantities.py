@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from typing import Any
 
 from ..formula.units import NONE, Unit
 from ..language import tree
@@ -52,6 +53,36 @@ def with_units(request: tree.Request, told: FindingDraft, value: Value, scope: E
     first = height if request.noun in _OF_PLACES or not _has_places(told) else across
     parts = {n: _placed(p, height if n in ("value", "y") and n not in known else known.get(n, across)) for n, p in value.parts.items()}
     return replace(value, places=_placed(value.places, first), parts=parts)
+
+
+def with_extrapolation(told: FindingDraft, spans: Mapping[str, tuple[float, float]]) -> None:
+    """Mark the rows whose places lie beyond the data, and say so in the sentence."""
+    if not spans:
+        return
+    marked = [_beyond(row, told.variable, spans) for row in told.values]
+    count = sum(marked)
+    if not count:
+        return
+    told.values = [replace(row, extrapolated=True) if out else row for row, out in zip(told.values, marked, strict=True)]
+    said = "beyond the data: extrapolated" if count == len(marked) else f"{count} of {len(marked)} beyond the data: extrapolated"
+    told.summary = f"{told.summary.rstrip('.')}; {said}."
+
+
+def _beyond(row: Row, variable: str | None, spans: Mapping[str, tuple[float, float]]) -> bool:
+    places: list[tuple[str | None, Any]] = []
+    if isinstance(row, RootRow | ExtremumRow):
+        places = [(variable, row.x)]
+    elif isinstance(row, SpanRow | StretchRow):
+        places = [(variable, getattr(row, "low", None)), (variable, getattr(row, "high", None))]
+    elif isinstance(row, PlaceRow | SolutionRow):
+        places = list(row.place.items())
+    out = False
+    for name, value in places:
+        if name is not None and name in spans and isinstance(value, float | int):
+            low, high = spans[name]
+            room = 1e-9 * (high - low)
+            out = out or not low - room <= value <= high + room
+    return out
 
 
 def _has_places(told: FindingDraft) -> bool:

@@ -27,7 +27,7 @@ from .evaluate.units import unit_in
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
 from .proofs import checked_at_best, graded_roots
-from .quantities import PRODUCTS, window_units, with_units
+from .quantities import PRODUCTS, window_units, with_extrapolation, with_units
 from .search_window import Progress, SearchWindow, free_variables, variable_of, window_of
 from .searching import more_digits, searched
 from .uncertainty import Trial, with_uncertainty
@@ -63,7 +63,9 @@ def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tu
     else:
         told, value = ANSWERERS[request.noun](request, inner, progress)
         value = _on_its_curve(request, inner, told, value)
-    return told, with_units(request, told, value, inner)
+    value = with_units(request, told, value, inner)
+    with_extrapolation(told, inner.data_spans)
+    return told, value
 
 
 def _over_the_data(request: tree.Request, scope: Evaluator) -> tree.Request:

@@ -285,7 +285,10 @@
             {@render choice('Bands filled', 'fill', ['true', 'false'], 'false')}
         {/if}
         {#if series.kind === 'surface'}
-            {@render choice('Sheet', 'fill', ['', 'true', 'false'], '', 'even', { true: 'in bands', false: 'lines only' })}
+            {@render choice('Sheet', 'fill', ['', 'true', 'false'], '', 'even', {
+                true: 'in bands',
+                false: 'lines only'
+            })}
             {@render choice('Mesh lines', 'mesh', ['', '8', '12', '16', '24', '32'], '')}
         {/if}
         {#if !['mark', 'rule', 'surface', 'contours', 'path', 'plane'].includes(series.kind) && !panel?.space}{@render choice(

@@ -15,6 +15,8 @@ from ...formula.certain import decimal_interval, nearest_double
 from ...formula.nodes import Formula, Number, substitute
 from ..evidence import Evidence
 from .arrangement import canonical
+from .jumps import MOST as MOST_JUMPS
+from .jumps import fit_with_jumps, jumps_of
 from .least import Bounded, within_limits
 from .model import MOST_PARAMETERS, Model, model_of
 from .polish import MinimumProof, Normal, Rounded, decimals, polish, provable, prove
@@ -141,6 +143,9 @@ def fit(problem: Problem, seed: int = 0, quick: bool = False) -> Fit:
     minimum lies below is what the search says, not the proof.
     """
     with np.errstate(all="ignore"):
+        jumps = tuple(p for p in jumps_of(problem.formula, problem.parameters) if p not in problem.starts)
+        if 0 < len(jumps) <= MOST_JUMPS and len(jumps) < len(problem.parameters):
+            return fit_with_jumps(problem, jumps, lambda part, fast: _Fitting(part, seed, fast or quick).run(), NotFittable)
         return _Fitting(problem, seed, quick).run()
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from ...formula import catalogue as c
 from ...formula.certain import certain_value
+from ...formula.domain import data_spans
 from ...formula.estimates import Estimates, estimated, shifted
 from ...formula.inexact import rests_on_doubles
 from ...formula.nodes import Apply, Formula, Given, Named, Number, variables, walk
@@ -54,6 +55,7 @@ class Evaluator:
         self.taken: list[tuple[str, Unit]] = []  # units of variables that only the formula tells
         self.sources: dict[str, Estimates] = {}  # what is uncertain of what was asked for
         self.shifts: Mapping[str, Any] = {}  # of uncertain numbers, while it is tried how much hangs on them
+        self.data_spans: dict[str, tuple[float, float]] = {}  # from where to where the data go that what is asked for rests on
         self.told_in: Unit | None = None  # the unit that is asked for
         self.over: tuple[str, ...] = ()  # variables whose units the height is multiplied by, as an integral asks
 
@@ -71,7 +73,7 @@ class Evaluator:
     def _like(self, scope: Evaluator) -> Evaluator:
         scope.rounded, scope.variable_units, scope.heights, scope.taken = self.rounded, self.variable_units, self.heights, self.taken
         scope.sources, scope.shifts, scope.over = self.sources, self.shifts, self.over
-        scope.told_in = self.told_in
+        scope.told_in, scope.data_spans = self.told_in, self.data_spans
         return scope
 
     def note(self, formula: Formula, name: str) -> None:
@@ -121,6 +123,9 @@ class Evaluator:
 
     def whole(self, formula: Formula, e: tree.Node) -> Formula:
         """The same of a formula that was put together for what is asked."""
+        for name, (low, high) in data_spans(formula, self.variables).items():
+            known = self.data_spans.get(name, (low, high))
+            self.data_spans[name] = max(low, known[0]), min(high, known[1])
         if not self.variable_units and not has_units(formula):
             return self.tried(formula)
         self._infer(formula)
