@@ -153,3 +153,37 @@ def test_two_digits_of_the_uncertainty_are_shown() -> None:
     told = found(SOURCES + "lowest of (x - a)^2 + b*x for x from -5 to 5")
     assert told["short"] == "2.438 ± 0.035 at x = 1.250 ± 0.021"
     assert "2.4375" not in told["summary"]
+
+
+# ---------------------------------------------------------------- shown
+
+PARABOLA = "d = 2.0 ± 0.2 [m]\nf(t) = d*t - 0.2*t^2*(1 [m])\nr = highest of f(t) for t from 0 to 9\n"
+
+
+def test_of_two_equal_numbers_the_name_tells_which_is_which() -> None:
+    # The top lies at t = d/(0.4 m) with the height d^2/(0.8 m): 5 with 0.5, and 5 m with 1.
+    shown = run(PARABOLA.replace("r = ", "")).findings[0]
+    assert shown.summary == "The highest value from 0 to 9 is (5.0 ± 1.0) m, at t = 5.00 ± 0.50."
+
+
+def test_marks_points_and_tables_show_their_uncertainty() -> None:
+    script = PARABOLA + (
+        "q = lowest of f(t) - d*t for t from 1 to 2\n"
+        "table bench:\n    t    y [m]\n    1    1.8(2)\n    2    3.1±0.3\n"
+        "figure a:\n    curve of f(t) for t from 0 to 5\n    points of bench.y against bench.t\n    mark (2.5, f(2.5))\n    mark r\n"
+        "values of f(t) for t from 0 to 2 step 1"
+    )
+    outcome = run(script)
+    _, points, place, top = outcome.figures[0].data.panels[0].series
+    assert points.ex is None
+    assert points.ey == pytest.approx([0.2, 0.3])
+    assert (place.ex, place.ey) == (None, pytest.approx([0.5]))
+    # The place is known as x and as t, which is one thing: it stands at (t, height), with both doubts.
+    assert (top.x, top.y, top.ex, top.ey) == tuple(pytest.approx([v]) for v in (5, 5, 0.5, 1))
+    rows = outcome.findings[-1].as_record()["values"]
+    assert [r.get("errors") for r in rows] == [None, {"f": pytest.approx(0.2)}, {"f": pytest.approx(0.4)}]
+
+
+def test_a_finding_that_is_shown_keeps_its_unit_and_doubt() -> None:
+    summaries = [f.summary for f in run(PARABOLA + "show r, r.x").findings]
+    assert summaries[-2:] == ["(5.0 ± 1.0) m", "5.00 ± 0.50"]

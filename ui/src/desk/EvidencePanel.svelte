@@ -1,7 +1,7 @@
 <script lang="ts">
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
-    import { intervalText, longPieces, numberTex, numberText, whatText } from '../lib/numbers'
+    import { intervalText, longPieces, numberTex, numberText, uncertainText, whatText } from '../lib/numbers'
     import type { Finding } from '../lib/record'
     import CloseUp from './CloseUp.svelte'
     import FitEvidence from './FitEvidence.svelte'
@@ -12,7 +12,7 @@
 
     const MOST = 60
     const PLACES = ['roots', 'crossings', 'extrema', 'lowest', 'solutions']
-    const BESIDE = ['evidence', 'of', 'pass', 'at']
+    const BESIDE = ['evidence', 'of', 'pass', 'at', 'errors', 'units', 'extrapolated']
     let all = $state(false)
     const shape = $derived(finding.passes ? null : finding.shape)
     /** Solutions of several unknowns, or with letters in them, have no interval of their own: they stand in a table. */
@@ -42,6 +42,8 @@
         const value = (row as Record<string, unknown>)[name]
         if (shape === 'spans') return spanEnd(row as Record<string, unknown>, name)
         if (name === 'what' && (row as { border?: string }).border) return `${String(value)}, on the border`
+        const error = (row as { errors?: Record<string, number> }).errors?.[name]
+        if (error && typeof value === 'number') return uncertainText(value, error)
         if (shape === 'comparison')
             return typeof value === 'number'
                 ? numberText(value, 5)

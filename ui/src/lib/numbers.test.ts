@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { grouped, intervalText, longPieces, numberTex, outward, whatText, withError } from './numbers'
+import { grouped, intervalText, longPieces, numberTex, outward, uncertainText, whatText, withError } from './numbers'
 
 describe('digits in groups', () => {
     it.each([
@@ -22,6 +22,15 @@ describe('numbers as mathematics', () => {
         [Infinity, '\\infty'],
         [NaN, '\\text{undefined}']
     ])('%d', (value, expected) => expect(numberTex(value)).toBe(expected))
+})
+
+describe('a number rounded by its uncertainty', () => {
+    it.each([
+        [2.5, 0.05, '2.500 ± 0.05'],
+        [71.50141864, 0.0781, '71.501 ± 0.078'],
+        [-3, 0.123, '−3.00 ± 0.12'],
+        [0.001, 0.5, '0.00 ± 0.5']
+    ])('%d', (value, error, expected) => expect(uncertainText(value, error)).toBe(expected))
 })
 
 describe('a number with its uncertainty', () => {

@@ -32,6 +32,14 @@ export function numberText(value: number, digits = 10): string {
     return Number(value.toPrecision(digits)).toString().replace('-', '−')
 }
 
+/** A number rounded by its standard uncertainty, to the second digit of that. */
+export function uncertainText(value: number, error: number): string {
+    const place = Math.floor(Math.log10(error)) - 1
+    const digits = Math.max(Math.floor(Math.log10(Math.max(Math.abs(value), error))) - place + 1, 2)
+    const shown = place < 0 ? value.toFixed(Math.min(-place, 100)) : value.toPrecision(Math.min(digits, 100))
+    return `${(Math.abs(value) < 1e15 && place > -20 ? shown : value.toPrecision(digits)).replace('-', '−')} ± ${numberText(error, 2)}`
+}
+
 /** A number with its standard uncertainty, where it has one. */
 export function withError(text: string, error: number | undefined): string {
     return error ? `${text} ± ${numberText(error, 2)}` : text

@@ -81,6 +81,8 @@ def draw_series(axes: Any, series: Series, ground: Ground) -> Any:
         return _band(axes, series, ground)
     if kind == "contours":
         return _contours(axes, series, ground)
+    if kind == "mark" and (series.ex is not None or series.ey is not None):
+        _errors(axes, series, ground, colour_of(series, ground))
     return _rule(axes, series, ground) if kind == "rule" else None
 
 

@@ -131,6 +131,9 @@ def table_finding(
     columns = {n: plain_value(c) for n, c in table.columns.items()}
     units = {n: str(c.unit) for n, c in table.columns.items() if isinstance(c, ListValue) and c.unit is not None and not c.unit.plain}
     rows: list[Row] = [TableRow(cells=dict(zip(columns, cells, strict=True))) for cells in zip(*columns.values(), strict=True)]
+    spreads = {n: e for n, c in table.columns.items() if isinstance(c, ListValue) and (e := c.standard_errors()) is not None}
+    if spreads:
+        rows = [replace(row, errors={n: float(e[k]) for n, e in spreads.items() if e[k] > 0} or None) for k, row in enumerate(rows)]
     notes = [f"the first {MAX_LISTED} of {table.rows} rows are kept"] if table.rows > MAX_LISTED else []
     notes += [f"{name} in {unit}" for name, unit in units.items()]
     summary = f"{table.rows} row{'s' if table.rows != 1 else ''} of {', '.join(columns)}"
@@ -252,7 +255,7 @@ def _tell_places(value: FindingValue) -> FindingDraft:
     rows: list[ValueRow] = []
     for place in value.places:
         error = None if place.formula is None else standard_error(place.formula)
-        unit = None if place.formula is None else unit_of(place.formula)
+        unit = place.unit if place.formula is None or place.unit is not None else unit_of(place.formula)
         known = None if unit is None or unit.plain else str(unit)
         rows.append(ValueRow(value=place.value, interval=place.interval, evidence=place.evidence, standard_error=error, unit=known))
     said = ", ".join(with_unit(r.value, r.standard_error, r.unit) for r in rows) or "none"

@@ -51,7 +51,11 @@ def with_units(request: tree.Request, told: FindingDraft, value: Value, scope: E
         return value
     across = known.get(told.variable or "")
     first = height if request.noun in _OF_PLACES or not _has_places(told) else across
-    parts = {n: _placed(p, height if n in ("value", "y") and n not in known else known.get(n, across)) for n, p in value.parts.items()}
+    parts = {}
+    once: dict[tuple[int, Unit | None], tuple[FoundPlace, ...]] = {}  # x and the variable's own name are one part
+    for name, part in value.parts.items():
+        unit = height if name in ("value", "y") and name not in known else known.get(name, across)
+        parts[name] = once.setdefault((id(part), unit), _placed(part, unit))
     return replace(value, places=_placed(value.places, first), parts=parts)
 
 

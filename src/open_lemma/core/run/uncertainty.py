@@ -29,7 +29,7 @@ STEP = 0.01  # of a standard uncertainty: small against it, and large against th
 STRAIGHT = 1e-3  # second derivative, as a share of the first, up to which two places do
 CURVED = 0.25  # second-order share of a standard uncertainty from which on first order is not enough
 MOST_DIRECTIONS = 24
-SAMPLES, FEWEST_SAMPLES, SAMPLING_S = 200, 60, 3.0
+SAMPLES, FEWEST_SAMPLES, SAMPLING_S = 200, 60, 15.0  # all are drawn or none counts: how many there were may not hang on the clock
 NONE_LEFT = 1e-9  # of a number: an uncertainty below is the rounding of its differences
 _FIELDS = ("x", "value", "low", "high")
 _SEED = 20_261_129
@@ -116,7 +116,9 @@ def with_uncertainty(told: FindingDraft, value: Value, trial: Trial) -> Value:
     def placed(places: tuple[FoundPlace, ...], *head: Any) -> tuple[FoundPlace, ...]:
         return tuple(_derived(p, slopes[(*head, k)], errors[(*head, k)], estimates) for k, p in enumerate(places) if (*head, k) in slopes)
 
-    parts = {n: placed(p, "part", n) for n, p in value.parts.items()}
+    # A place that is known by two names, x and the variable's own, stays one.
+    once: dict[int, tuple[FoundPlace, ...]] = {}
+    parts = {n: once.setdefault(id(p), placed(p, "part", n)) for n, p in value.parts.items()}
     return replace(value, places=placed(value.places, "place"), parts=parts)
 
 
@@ -169,11 +171,16 @@ def _say(told: FindingDraft) -> None:
         for name, error in (row.errors or {}).items():
             value = _fields(row)[name]
             said = with_unit(value, error, units.get(name) or (row.unit if isinstance(row, ValueRow) else None))
-            # Behind these words stand results; ends of windows stand behind "from" and "to".
-            number = rf"((?:\bis|=|<|≤|\bfor) ){re.escape(format_short(value))}(?![\w×]|\.\d)"
-            told.summary, count = re.subn(number, rf"\g<1>{said}", told.summary, count=1)
-            if not count:
-                more.append(f"{told.variable if name == 'x' and told.variable else name} = {said}")
+            # Behind these words stand results; ends of windows stand behind "from" and "to". Of two equal numbers the name tells which.
+            place = told.variable if name == "x" and told.variable else name
+            heads = (r"\bis", r"(?:\bis|=|<|≤|\bfor)") if name == "value" else (rf"\b{re.escape(place)} =", r"(?:\bis|=|<|≤|\bfor)")
+            for head in heads:
+                number = rf"({head} ){re.escape(format_short(value))}(?![\w×]|\.\d)"
+                told.summary, count = re.subn(number, rf"\g<1>{said}", told.summary, count=1)
+                if count:
+                    break
+            else:
+                more.append(f"{place} = {said}")
     if more:
         told.summary = f"{told.summary.rstrip('.')}; {', '.join(more)}."
 

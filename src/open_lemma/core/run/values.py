@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from flint import fmpq
 
+from ..formula.estimates import standard_error
 from ..formula.nodes import Formula, Given, Number
 from ..formula.quantities import unit_of
 from ..formula.units import MixedUnits, Unit
@@ -54,6 +55,13 @@ class ListValue:
     exact: tuple[Fraction, ...] | None = None
     hidden: Any = None
     formulas: tuple[Formula, ...] | None = None
+
+    def standard_errors(self) -> Any:
+        """One standard uncertainty of each element (n,), 0 where it has none; None where no element has one."""
+        if self.formulas is None:
+            return None
+        found = np.array([standard_error(f) or 0.0 for f in self.formulas])
+        return found if found.any() else None
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -162,6 +170,10 @@ class FoundPlace:
     exact: Fraction | None = None
     formula: Formula | None = None
     unit: Unit | None = None
+
+    def standard_error(self) -> float:
+        """One standard uncertainty; 0 where it has none."""
+        return 0.0 if self.formula is None else standard_error(self.formula) or 0.0
 
 
 @dataclass(frozen=True, slots=True)

@@ -114,9 +114,13 @@ class TextNote(Annotation):
 
 @dataclass
 class Mark(SpaceContent, Annotation):
-    """Findings at their places; lifted: their heights in space, of what was found over two variables (n,)."""
+    """Findings at their places.
+
+    lifted: their heights in space, of what was found over two variables (n,); spread: standard uncertainties across and up (n,)
+    """
 
     lifted: Floats | None = None
+    spread: tuple[Floats | None, Floats | None] = (None, None)
 
     kind = "mark"
     options_in_space = frozenset({"colour", "size"})
@@ -128,6 +132,19 @@ class Mark(SpaceContent, Annotation):
                           advise("mark what was found over two variables, or a point (x, y, z)"))  # fmt: skip
         look = {k: v for k, v in self.style.items() if k in ("colour", "spot")}
         return [Solid(name, "mark", space.line_of(self), Shape(np.column_stack([self.x, self.y, self.lifted])), text=self.text, **look)]
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        super().scaled(k, factor, unit)
+        times = float(np.asarray(Tape([factor], []).numeric()[0]))
+        ex, ey = (None if s is None else s * (times if k == n else 1.0) for n, s in enumerate(self.spread))
+        self.spread = ex, ey
+
+    def series(
+        self, name: str, panel: PanelContext, view: PaperView, place: int, look: FirstLook | None, sampled: Sampled | None
+    ) -> Series:
+        found = super().series(name, panel, view, place, look, sampled)
+        found.ex, found.ey = (s if s is not None and s.any() else None for s in self.spread)
+        return found
 
     def outside(self, view: PaperView) -> str | None:
         away = (self.x < view.x_low) | (self.x > view.x_high) | (self.y < view.y_low) | (self.y > view.y_high)

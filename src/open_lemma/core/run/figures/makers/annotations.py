@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ....figure.model import Floats
+from ....formula.estimates import standard_error
 from ....formula.tape import Tape
 from ....formula.units import Unit
 from ....language import tree
@@ -18,6 +19,8 @@ from ..drawables.annotations import Mark, ReferenceLine, TextNote
 from ..drawables.base import Drawable
 from ..drawables.space import SpaceAnnotation, SpacePath
 from .registry import DrawContext
+
+Spread = tuple[Floats | None, Floats | None]
 
 Part = tuple[FoundPlace, ...]
 NumberOf = Callable[[tree.Expression, FindingValue], str]  # the number of a finding that an expression names
@@ -71,22 +74,24 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
     if isinstance(found, PointValue) and len(found.items) == 2:
         a, b = context.style.point(statement.finding)
         style = _style_of_mark(context, statement)
-        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=f"{format_short(a, 4)}, {format_short(b, 4)}")
+        ex, ey = (np.array([standard_error(i.formula) or 0.0]) for i in found.items)
+        text = f"{format_short(a, 4)}, {format_short(b, 4)}"
+        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=text, spread=(ex, ey))
     if not isinstance(found, FindingValue):
         raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
     if not found.places:
         raise refusal("mark", "this finding has no place that could be marked: nothing was found", statement.finding)
     if (over_two := _mark_over_two(context, statement, found, str(number_of(statement.finding, found)))) is not None:
         return over_two
-    x, y, units = _places(context, found, statement)
+    x, y, units, spread = _places(context, found, statement)
     style = _style_of_mark(context, statement)
-    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)), units=units)
+    return Mark(statement, style, x=x, y=y, text=str(number_of(statement.finding, found)), units=units, spread=spread)
 
 
 def _places(
     context: DrawContext, found: FindingValue, statement: tree.Marked
-) -> tuple[Floats, Floats, tuple[Unit | None, Unit | None]]:  # fmt: skip
-    """Where a finding lies in the plane (n,), and in which units. Raises Refused."""
+) -> tuple[Floats, Floats, tuple[Unit | None, Unit | None], Spread]:  # fmt: skip
+    """Where a finding lies in the plane (n,), in which units, and how uncertain it is there. Raises Refused."""
     xs, ys = found.parts.get("x"), found.parts.get("value") or found.parts.get("y")
     if found.noun == "solution" and len(found.parts) > 1:
         xs, ys = _unknowns(found)
@@ -100,10 +105,14 @@ def _places(
         formula, unit = context.scope.coherent(formula, statement, {} if xs[0].unit is None else {variable: xs[0].unit})
         with np.errstate(all="ignore"):
             heights = np.broadcast_to(np.asarray(Tape([formula], [variable]).numeric(x)[0], dtype=float), x.shape).copy()
-        return x, heights, (xs[0].unit, unit)
+        return x, heights, (xs[0].unit, unit), (_spread(xs), None)
     if ys is None:
-        return x, np.zeros_like(x), (xs[0].unit, None)
-    return x, np.array([p.value for p in ys]), (xs[0].unit, ys[0].unit if ys else None)
+        return x, np.zeros_like(x), (xs[0].unit, None), (_spread(xs), None)
+    return x, np.array([p.value for p in ys]), (xs[0].unit, ys[0].unit if ys else None), (_spread(xs), _spread(ys))
+
+
+def _spread(places: Part) -> Floats:
+    return np.array([p.standard_error() for p in places])
 
 
 def _unknowns(found: FindingValue) -> tuple[Part | None, Part | None]:

@@ -21,6 +21,8 @@ from ..drawables.space import SpacePath, SpacePoints
 from ..drawables.texts import quantity_text
 from .registry import DrawContext, draws
 
+_MOST_WITH_BARS = 2_000  # points whose own uncertainties are drawn
+
 
 @draws("points", "line", "steps", "bars")
 def _data(context: DrawContext, request: tree.Request) -> list[Drawable]:
@@ -124,6 +126,7 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
     texts: tuple[str | None, str | None] = (None, None)
     names = None
     units: tuple[Unit | None, Unit | None] = (None, None)
+    own: tuple[Floats | None, Floats | None] = (None, None)  # what the elements themselves are uncertain by
     if request.against is not None:
         ys = values if values is not None else context.scope.as_list(context.scope.value(subject), subject)
         y = ys.data
@@ -132,10 +135,12 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
             names = tuple(i.text for i in found.items if isinstance(i, TextValue))
             x, word = np.arange(1.0, len(names) + 1), None
             units = None, ys.unit
+            own = None, ys.standard_errors()
         else:
             xs = context.scope.as_list(found, request.against)
             x, word = xs.data, axis_word(request.against, xs)
             units = xs.unit, ys.unit
+            own = xs.standard_errors(), ys.standard_errors()
         if x.size != y.size:
             text = f"{context.source(subject)} has {y.size} elements and {context.source(request.against)} has {x.size}"
             raise refusal("list-lengths", text, subject)
@@ -146,6 +151,8 @@ def _points(context: DrawContext, request: tree.Request, values: ListValue | Non
         raise refusal("no-points", "there are no points to draw", request)
     style = context.style.of_request(request, place, count)
     errors = _errors(context, request, x.size, units)
+    if request.option("errors") is None and request.noun in ("points", "bars") and max(x.size, 1) <= _MOST_WITH_BARS:
+        errors = own
     tints = _tints(context, request, x.size)
     if request.noun == "steps":
         x, y = staircase(x, y)
