@@ -232,6 +232,8 @@ def _values(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Findi
     for place, item in enumerate(items, 1):
         column = scope.value(tree.Comprehension(element.start, element.end, item, (window,), None))
         assert isinstance(column, ListValue | ItemsValue)
+        if scope.told_in is not None and isinstance(column, ListValue):
+            column = scope.list_in_unit(column, scope.told_in, item)
         columns[_column_name(item, columns, place if len(items) > 1 else 0)] = column
     table = TableValue("values", columns)
     return table_finding(table, "floating-point arithmetic, about 15 digits", window.name, "checked"), table

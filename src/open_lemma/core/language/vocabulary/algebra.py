@@ -90,6 +90,7 @@ NOUNS = (
         name="values",
         shape="plain",
         summary="a table of values",
+        options=options("unit"),
         gives="table",
         usage=("values of FORMULA for VARIABLE from LOW to HIGH step STEP",),
         example="values of [x^2, sqrt(x)] for x from 0 to 2 step 0.5",
