@@ -122,3 +122,13 @@ def test_lowest_values_that_are_known(statement: str, value: Any, places: int) -
         low, high = (Fraction(v) for v in row["value_interval"])
         assert low <= Fraction(value) <= high
         assert high - low <= Fraction(1, 10**8)
+
+
+def test_places_and_values_about_zero_are_no_narrower_than_digits_tell() -> None:
+    """What was found to a thousand digits around zero was narrower than whoever looks it up comes."""
+    finding = run("extremes of sin(2x)*cos(2y) for x from -1 to 1, y from -1 to 1").findings[0].as_record()
+    assert finding["evidence"] == "proven"
+    for row in finding["values"]:
+        for low, high in (*row["intervals"].values(), row["value_interval"]):
+            assert float(low) <= float(high)
+            assert low == high or 1e-24 < float(high) - float(low) < 1e-15 or abs(float(low)) > 1e-9

@@ -7,6 +7,7 @@ from fractions import Fraction
 from typing import Any
 
 import numpy as np
+from flint import arb
 
 from .ball import Undefined, branches, doubt, precision, quotient
 from .exact import is_exactly_undefined, is_exactly_zero, rational
@@ -29,10 +30,21 @@ class Certain:
     proven: bool
 
 
+_LAST_OF_A_PLACE = 2.0**-73  # about 1e-22
+
+
 def decimal_interval(ball: Any, digits: int = 20) -> tuple[str, str]:
     """Decimal texts low ≤ ball ≤ high, rounded outward."""
     with precision(4 * digits + 64):  # ends are rounded outward to the precision in force
         return _decimal(ball.lower(), digits, -1), _decimal(ball.upper(), digits, 1)
+
+
+def place_interval(ball: Any, window: Any) -> tuple[str, str]:
+    """The same of a place in a window. Around zero digits tell nothing: there it is as wide as the last digit of a place half way out,
+    so that whoever looks the place up again need not come nearer than anybody asked."""
+    if ball.contains(0) and ball.is_finite():
+        ball = ball + arb(0, window.rad() * _LAST_OF_A_PLACE) if not ball.is_exact() else ball
+    return decimal_interval(ball, 22)
 
 
 def _decimal(point: Any, digits: int, direction: int) -> str:

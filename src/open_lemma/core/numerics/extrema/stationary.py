@@ -21,7 +21,7 @@ from flint import arb, arb_mat
 from ...formula import catalogue as c
 from ...formula.ball import branches, doubt, from_fraction, precision
 from ...formula.calculus import NoDerivative, derivative
-from ...formula.certain import certain_value, decimal_interval
+from ...formula.certain import certain_value, decimal_interval, place_interval
 from ...formula.exact import is_exactly_zero
 from ...formula.nodes import Formula, Number, Variable, substitute, variables
 from ...formula.tape import NoBall, Tape
@@ -113,8 +113,19 @@ class _Places:
                 for active in combinations(range(len(self.conditions)), count):
                     if set(equations) <= set(active):
                         self._on(fixed, free, active)
+        self.result.places = [self._not_too_narrow(p) for p in self.result.places]
         self.result.places.sort(key=lambda p: p.values)
         return self.result
+
+    def _not_too_narrow(self, place: Stationary) -> Stationary:
+        """A value about zero has no digits of its own: its interval is as wide as the last digit of the largest value."""
+        low, high = (Fraction(v) for v in place.value_interval)
+        largest = max(abs(p.value) for p in self.result.places)
+        room = Fraction(largest) / 2**73 if np.isfinite(largest) else Fraction(0)
+        if low == high or not low <= 0 <= high or high - low >= room:
+            return place
+        with precision(_BITS):
+            return replace(place, value_interval=decimal_interval(arb(0, float(room))))
 
     def _on(self, fixed: tuple[int | None, ...], free: list[int], active: tuple[int, ...]) -> None:
         """The places on one face of the box and the borders of some conditions at which nothing along them changes the value."""
@@ -179,7 +190,7 @@ class _Places:
         said = [f"{n} = {_short(e)}" for n, e in held.items()] + [self.conditions[a].said for a in active]
         exact = self._exact(place, free, active, held)
         known = None if exact is None else certain_value(substitute(self.formula, exact))
-        intervals = tuple(decimal_interval(x, 22) for x in place)
+        intervals = tuple(place_interval(x, w) for x, w in zip(place, self.box, strict=True))
         if exact is not None:
             certain = [certain_value(exact[n]) for n in self.names]
             intervals = tuple(v.interval or i for v, i in zip(certain, intervals, strict=True))

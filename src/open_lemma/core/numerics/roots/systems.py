@@ -18,7 +18,7 @@ from flint import arb, arb_mat
 
 from ...formula.ball import branches, doubt, precision
 from ...formula.calculus import NoDerivative, derivative
-from ...formula.certain import decimal_interval, nearest_double
+from ...formula.certain import nearest_double, place_interval
 from ...formula.nodes import Formula
 from ...formula.tape import NoBall, NoScalar, Tape
 from ..evidence import Evidence
@@ -282,7 +282,12 @@ class _SystemSolver:
     def _keep(self, around: Box, place: Box) -> None:
         with precision(_FINE):
             place = self._refined(place)
-            solution = Solution(tuple(_double(x) for x in place), tuple(decimal_interval(x, 22) for x in place), "proven", place)
+            solution = Solution(
+                tuple(_double(x) for x in place),
+                tuple(place_interval(x, w) for x, w in zip(place, self.window, strict=True)),
+                "proven",
+                place,
+            )
             self.known.append((around, solution))
             if any(not x.overlaps(w) for x, w in zip(place, self.window, strict=True)):
                 return  # beyond the edge
