@@ -161,7 +161,7 @@ class _Taking:
                     if at:
                         run(column, sorted(at), _MESH_PT, (*_LINE, _MESH_SHARE))
             if s.levels:
-                run(1, sorted(s.levels), _LEVEL_PT, (*_LINE, 0.9))
+                run(1, sorted(s.levels), _LEVEL_PT * (_ALONE if s.opacity == 0 else 1.0), (*_LINE, 0.9))
             line_ends.append((start, len(lines)))
         line_array = np.array([(c, a, b) for c, a, b, _, _ in lines], dtype=np.int64).reshape(-1, 3)
         ends = np.array(line_ends, dtype=np.int64)
