@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import io
 import math
 from typing import Any
 
 import numpy as np
 import pytest
+from PIL import Image
 
 from open_lemma.core.figure.draw import draw
 from open_lemma.core.run.execute.interpreter import run
@@ -334,3 +336,32 @@ def test_a_curve_that_the_window_cuts_is_as_long_as_what_is_in_it(
     said = notes(f"figure cut:\n    surface of x^2 + y^2 = {radius**2} for {box}\n    {sheet}")
     told = next(n for n in said if "meet along" in n)
     assert float(told.split(" long")[0].split()[-1]) == pytest.approx(true, rel=3e-5)
+
+
+def test_fill_false_leaves_the_lines_without_the_sheet() -> None:
+    span = "x from -2 to 2, y from -2 to 2"
+    (bare,) = things(f"figure a:\n    surface of x*y for {span}, fill false")
+    (meshed,) = things(f"figure a:\n    surface of x*y for {span}, mesh 8, fill false")
+    (whole,) = things(f"figure a:\n    surface of x*y for {span}, levels 5")
+    assert (bare.opacity, bool(bare.levels)) == (0, True)
+    assert (meshed.opacity, meshed.levels) == (0, None)
+    assert whole.opacity == 1
+    pixels = [_covered(f"figure a:\n    surface of x*y for {span}, levels 5{more}") for more in ("", ", fill false")]
+    assert 0 < pixels[1] < 0.2 * pixels[0]
+
+
+def _covered(script: str) -> float:
+    """How much of the paper is not white."""
+    body = draw(drawn(script).data, "png", 150).data
+    image = np.asarray(Image.open(io.BytesIO(body)).convert("L"), dtype=float)
+    return float((image < 235).mean())
+
+
+def test_the_side_from_which_a_surface_is_seen_shows_it() -> None:
+    span = "x from 0 to 2, y from 0 to 2"
+    assert any("seen along itself" in n for n in notes(f"figure a:\n    surface of x for {span}"))
+    assert not any("seen along itself" in n for n in notes(f"figure a:\n    surface of sin(x)*cos(y) for {span}"))
+    said = f"figure a:\n    view azimuth 35, elevation 27\n    surface of x for {span}"
+    assert not any("seen along itself" in n for n in notes(said))
+    hidden, seen = (_covered(s) for s in (said, f"figure a:\n    surface of x for {span}"))
+    assert seen > 3 * hidden

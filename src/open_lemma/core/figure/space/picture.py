@@ -18,6 +18,7 @@ _BAND_SAMPLES = 400_000
 _LINE = (0.09, 0.10, 0.13)
 _MESH_SHARE = 0.55
 _MESH_PT, _LEVEL_PT = 0.35, 0.5
+_ALONE = 1.7  # times as wide where there is no sheet under them
 
 
 @dataclass
