@@ -93,3 +93,56 @@ def test_lists_keep_what_is_uncertain() -> None:
     assert listed["values"][0]["standard_errors"] == pytest.approx([0.1, 0.1])
     assert middle["values"][0]["standard_error"] == pytest.approx(0.1 / np.sqrt(2))
     assert [n["values"][0].get("standard_error", 0.0) for n in nothing] == [0.0] * 3
+
+
+# ---------------------------------------------------------------- units of what is said of parameters, and of several tables
+
+COOLING = (
+    "ts = [0 [min], 2 [min], 4 [min], 6 [min], 8 [min]]\nzs = [84.1 [cm], 72.3 [cm], 61.2 [cm], 52 [cm], 44.1 [cm]]\n"
+    "z(t) = fit of A*exp(-k*t) to zs against ts for A, k"
+)
+
+
+def _parameters(script: str) -> dict[str, Any]:
+    finding = next(f.as_record() for f in run(script).findings if f.as_record()["noun"] == "fit")
+    return {p["name"]: p for p in finding["values"][0]["parameters"]}
+
+
+@pytest.mark.parametrize("said", [", limit A = 0 [m] to 2 [m], limit k = 0 [1/h] to 60 [1/h]", ", start A = 800 [mm], start k = 6 [1/h]"])
+def test_limits_and_starts_are_brought_to_the_unit_of_their_parameter(said: str) -> None:
+    plain, found = _parameters(COOLING), _parameters(COOLING + said)
+    for name in "Ak":
+        assert found[name]["value"] == pytest.approx(plain[name]["value"], rel=1e-9)
+        assert found[name]["unit"] == plain[name]["unit"]
+        assert not found[name].get("at_limit")
+
+
+def test_what_is_fixed_is_brought_to_the_unit_of_its_parameter() -> None:
+    one, other = (_parameters(f"{COOLING}, fix k = {said}")["A"] for said in ("5 [1/h]", "0.08333333333333333 [1/min]"))
+    assert (one["unit"], other["unit"]) == ("cm", "cm")
+    assert one["value"] == pytest.approx(other["value"], rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("said", "phrase"), [(", limit A = 0 [s] to 2 [s]", "[s] is not converted to [cm]"), (", start A = 1 [kg]", "[kg] is not converted")]
+)
+def test_units_of_another_dimension_are_refused(said: str, phrase: str) -> None:
+    assert any(phrase in m.text for m in run(COOLING + said).reading.messages.items)
+
+
+def test_a_unit_for_a_parameter_that_has_none_is_refused() -> None:
+    script = "xs = [1, 2, 3]\nys = [1.1, 2.1, 2.9]\nf(x) = fit of k*x to ys against xs for k, start k = 1 [m]"
+    assert any("k has no unit that the data and the model would tell" in m.text for m in run(script).reading.messages.items)
+
+
+def test_tables_in_other_sizes_are_fitted_together() -> None:
+    script = (
+        "ts = [0 [min], 2 [min], 4 [min], 6 [min]]\nzs = [84.1 [cm], 72.3 [cm], 61.2 [cm], 52 [cm]]\n"
+        "us = [0 [s], 120 [s], 240 [s], 360 [s]]\nys = [0.42 [m], 0.36 [m], 0.306 [m], 0.26 [m]]\n"
+        "both = fit of [A*exp(-k*t), B*exp(-k*t)] to [zs, ys] against [ts, us] for A, B, k\n"
+    )
+    same = script.replace("[0 [s], 120 [s], 240 [s], 360 [s]]", "[0 [min], 2 [min], 4 [min], 6 [min]]")
+    same = same.replace("[0.42 [m], 0.36 [m], 0.306 [m], 0.26 [m]]", "[42 [cm], 36 [cm], 30.6 [cm], 26 [cm]]")
+    found, plain = _parameters(script), _parameters(same)
+    for name, unit in (("A", "cm"), ("B", "cm"), ("k", "min⁻¹")):
+        assert (found[name]["value"], found[name]["unit"]) == (pytest.approx(plain[name]["value"], rel=1e-9), unit)

@@ -25,6 +25,7 @@ from ..language.messages import Refused, advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
 from ..numerics.fitting.centred import Centred, as_asked, centred
 from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
+from ..numerics.fitting.model import model_of
 from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.interpolation.long_curves import MANY, interpolate_many
@@ -246,19 +247,19 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     assert request.against is not None
     columns = _Columns(request, request.to, request.against, scope)
     formula, parameters = _model(request, variables, scope)
-    said = _said_of_parameters(request, scope)
     units = columns.units()
     numbers = _over_numbers(formula, variables, units)
+    own = _parameter_units(numbers, formula, variables, parameters, units)
+    said = _said_of_parameters(request, scope, own)
     problem = _problem(request, numbers, variables, parameters, columns, said)
     degree = polynomial_degree(request.subjects[0])
     way = None if degree is None or said[0] else centred(problem, degree)
     if way is not None:
-        return _far_from_zero(name, variables, request, columns, problem, way, formula)
+        return _far_from_zero(name, variables, request, columns, problem, way, own)
     found = _solved(request, problem)
     better = _better_without_a_start(problem, found)
     if better:
         found = replace(found, evidence="checked", enclosures=[None] * len(found.enclosures))
-    own = _parameter_units(found, formula, units)
     of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
     found, told = graded_fit(found, own, of, statement)
     if better:
@@ -295,7 +296,7 @@ def _better_without_a_start(problem: Problem, found: Fit) -> str:
 
 
 def _far_from_zero(
-    name: str, variables: tuple[str, ...], request: tree.Request, columns: _Columns, problem: Problem, way: Centred, formula: Formula
+    name: str, variables: tuple[str, ...], request: tree.Request, columns: _Columns, problem: Problem, way: Centred, own: dict[str, Unit]
 ) -> tuple[FindingDraft, FunctionValue]:  # fmt: skip
     """A polynomial over numbers far from zero: worked out in the centred variable, stated as asked."""
     assert request.to is not None
@@ -309,7 +310,6 @@ def _far_from_zero(
         stated = as_asked(well, way, problem)
         found = replace(found, standard=stated.standard, covariance=stated.covariance, correlation=stated.correlation,
                         intervals=stated.intervals)  # fmt: skip
-    own = _parameter_units(found, formula, units)
     of, statement = (columns.scope.text[n.start : n.end] for n in (request.to, request))
     found, told = graded_fit(found, own, of, statement)
     middle, half = (format_short(float(v), 6) for v in (way.shift, way.scale))
@@ -382,7 +382,11 @@ def _with_held(
 
 
 def _of_held(fixed: dict[str, Scalar]) -> list[str]:
-    return [f"{name} was held at {format_short(value.value)}: nothing is said of its uncertainty" for name, value in fixed.items()]
+    return [
+        f"{name} was held at {format_short(value.value)}{f' {value.unit}' if value.unit is not None and not value.unit.plain else ''}: "
+        "nothing is said of its uncertainty"
+        for name, value in fixed.items()
+    ]
 
 
 def _loss(request: tree.Request) -> str:
@@ -390,35 +394,43 @@ def _loss(request: tree.Request) -> str:
     return "squares" if option is None else str(option.value)
 
 
-def _said_of_parameters(request: tree.Request, scope: Evaluator) -> _Said:
+def _said_of_parameters(request: tree.Request, scope: Evaluator, own: dict[str, Unit]) -> _Said:
+    """What is fixed, where the search starts, limits; each in the unit of its parameter, `own`. Raises Refused."""
     fixed: dict[str, Scalar] = {}
     starts: dict[str, float] = {}
     limits: dict[str, tuple[float, float]] = {}
+
+    def number(e: tree.Expression, name: str) -> Scalar:
+        said = scope.number(e)
+        if said.unit is not None and not said.unit.plain and name not in own:
+            text = f"{name} has no unit that the data and the model would tell, and this is in [{said.unit}]"
+            raise refusal("units", text, e, advise("leave the unit out, or give the columns units"))
+        return scope.in_unit(said, own.get(name), e)
+
+    def end(e: tree.Expression, name: str) -> float:
+        if is_infinite(e):
+            return -np.inf if isinstance(unwrapped(e), tree.Negative) else np.inf
+        return number(e, name).value
+
     for option in request.options:
-        if option.parameter is None:
+        name, value = option.parameter, option.value
+        if name is None:
             continue
-        value = option.value
         assert isinstance(value, tree.Expression)
         if option.name == "limit":
             assert isinstance(value, tree.Range)
-            low, high = (_end(e, scope) for e in (value.low, value.high))
+            low, high = end(value.low, name), end(value.high, name)
             if not low < high:
-                raise refusal("window", f"the limits of {option.parameter} must rise", option)
-            limits[option.parameter] = low, high
+                raise refusal("window", f"the limits of {name} must rise", option)
+            limits[name] = low, high
         elif option.name == "fix":
-            fixed[option.parameter] = scope.number(value)
+            fixed[name] = number(value, name)
         else:
-            starts[option.parameter] = scope.number(value).value
+            starts[name] = number(value, name).value
     for name, start in starts.items():
         if name in limits and not limits[name][0] <= start <= limits[name][1]:
             raise refusal("start", f"the start {name} = {start:g} lies outside of its limits", request)
     return fixed, starts, limits
-
-
-def _end(e: tree.Expression, scope: Evaluator) -> float:
-    if is_infinite(e):
-        return -np.inf if isinstance(unwrapped(e), tree.Negative) else np.inf
-    return scope.number(e).value
 
 
 def _solved(request: tree.Request, problem: Problem) -> Fit:
@@ -430,13 +442,22 @@ def _solved(request: tree.Request, problem: Problem) -> Fit:
         raise refusal("no-derivative", f"a model needs a slope by rule, and there is none of {missing}", request.subjects[0]) from None
 
 
-def _parameter_units(found: Fit, formula: Formula, units: list[Unit | None]) -> dict[str, Unit]:
-    """Units of the parameters, where the formula ties them to those of the data and all of it fits together."""
+def _parameter_units(
+    numbers: Formula, formula: Formula, variables: tuple[str, ...], parameters: tuple[str, ...], units: list[Unit | None]
+) -> dict[str, Unit]:
+    """Units of the parameters, where the formula ties them to those of the data and all of it fits together.
+
+    numbers: the model over bare numbers; formula: as it was written
+    """
     if all(u is None or u.plain for u in units):
+        return {}
+    try:
+        model = model_of(numbers, variables, parameters)
+    except NoDerivative:
         return {}
     bases = [u or NONE for u in units]
     own: dict[str, Unit] = {}
-    for name, exponents in natural_units(found.model, formula).items():
+    for name, exponents in natural_units(model, formula).items():
         unit = NONE
         for base, exponent in zip(bases, exponents, strict=True):
             power = Fraction(exponent).limit_denominator(12)
@@ -444,7 +465,7 @@ def _parameter_units(found: Fit, formula: Formula, units: list[Unit | None]) -> 
                 return {}
             unit = unit.times(base.power(power))
         own[name] = unit
-    data = {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(found.problem.predictors, bases, strict=False)}
+    data = {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(variables, bases, strict=False)}
     for tried in _with_differences(own):
         said = data | {p: Named("", Number(Fraction(1)), unit=u) for p, u in tried.items()}
         try:
@@ -506,16 +527,23 @@ def together(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Fin
         formula = scope.within(variable, *parameters).formula(model)
         condition = Apply(c.CONDITIONS["="], (Variable(which), Number(Fraction(k))))
         total = formula if k == 0 else Apply(c.CHOOSE, (condition, formula, total))
+    for place, first in enumerate(parts[0].units()):
+        for p in parts[1:]:
+            if first is not None and not first.plain:
+                p.lists[place] = scope.list_in_unit(p.lists[place], first, p.sides[place])
     columns = [_stacked([p.column(place) for p in parts]) for place in (0, 1)]
     marks = [np.full(len(p.kept), float(k)) for k, p in enumerate(parts)]
-    fixed, starts, limits = _said_of_parameters(request, scope)
-    total, left = _with_held(total, parameters, fixed, request)
+    units = parts[0].units()
+    numbers = _over_numbers(total, (variable, which), [units[0], None, units[1]])
+    own = _parameter_units(numbers, total, (variable, which), parameters, [units[0], None, units[1]])
+    fixed, starts, limits = _said_of_parameters(request, scope, own)
+    total, left = _with_held(numbers, parameters, fixed, request)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
     problem = Problem(
         total, (variable, which), left, [columns[0], DataColumn(np.concatenate(marks))], columns[1], errors, limits, starts, _loss(request)
     )
-    found, told = graded_fit(_solved(request, problem), {}, f"{len(parts)} tables together", scope.text[request.start : request.end])
-    places = _parameter_places(found, {})
+    found, told = graded_fit(_solved(request, problem), own, f"{len(parts)} tables together", scope.text[request.start : request.end])
+    places = _parameter_places(found, own)
     for p in parts:
         told.notes[:0] = p.notes
     told.notes[:0] = _of_held(fixed)
