@@ -14,12 +14,12 @@ from ..formula.domain import end_value, stated_domain
 from ..formula.exact import by_algebra, to_sympy
 from ..formula.forms import form_of
 from ..formula.nodes import Formula, Number, Variable, variables
-from ..formula.quantities import converted
+from ..formula.quantities import bare, converted
 from ..formula.typeset import name_tex, tex
 from ..formula.units import Unit
 from ..language import tree
 from ..language.messages import advise
-from ..language.shapes import gives_formula
+from ..language.shapes import gives_formula, is_infinite
 from ..numerics.evidence import weakest
 from ..numerics.integrals.integrals import Integral, NoIntegral, double_integral, integral_of
 from ..numerics.limits_and_sums.limits import Limit, Side, limit_of
@@ -288,6 +288,10 @@ def limit(request: tree.Request, scope: Evaluator, _: Progress) -> tuple[Finding
     assert isinstance(at.value, tree.Expression)
     place = end_of(at.value, scope)
     variable = _variable(request, scope)
+    said = None if is_infinite(at.value) else scope.number(at.value)
+    if said is not None and said.unit is not None and not said.unit.plain:
+        # The variable is in the unit of the place, or the place in that of the span.
+        place = bare(scope.in_unit(said, scope.variable_units.setdefault(variable, said.unit), at.value).formula)
     formula = scope.within(variable).subject(request.subjects[0])
     sides, side_note = _sides(request, scope, place)
     try:

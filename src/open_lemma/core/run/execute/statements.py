@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 from ...formula.catalogue import ENTRIES, subtract
 from ...formula.nodes import Apply
+from ...formula.units import NONE
 from ...language import tree
+from ...language.messages import advise
 from ...language.shapes import gives_formula
 from ...language.vocabulary import NOUNS
 from ...numerics.proving.identities import prove_identity
@@ -91,6 +93,13 @@ def tune(run: Interpreter, t: tree.Tune, frame: Frame) -> Any:
     scope = run.scope_of(frame)
     value = scope.number(t.value)
     low, high = scope.span(t.low, t.high, "the span of a tuned value")
+    for e in (t.low, t.high):
+        end = scope.number(e)
+        # The slider moves the number that stands in the script.
+        if (end.unit or NONE).same(value.unit or NONE) or end.unit is None:
+            continue
+        text = f"the span of a tuned value is said in its own unit, [{value.unit or NONE}]; this is in [{end.unit}]"
+        raise refusal("units", text, e, advise(f"[{value.unit}]" if value.unit is not None else "leave the unit out"))
     if not low.value <= value.value <= high.value:
         raise refusal(
             "tune",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -10,6 +11,7 @@ from ...figure.colours import colour_code, known_names
 from ...figure.dates import BadDates, since
 from ...figure.draw import BadText, check_text
 from ...figure.letters import missing_letters, named
+from ...formula.units import Unit
 from ...language import tree
 from ...language.messages import Refused, advise, replace
 from ...language.nearness import nearest
@@ -140,13 +142,18 @@ class StyleReader:
 
     def coordinates(self, e: tree.Expression) -> tuple[float, ...]:
         """A point in the plane, or in space."""
+        return self.placed(e)[0]
+
+    def placed(self, e: tree.Expression, units: Sequence[Unit | None] = ()) -> tuple[tuple[float, ...], tuple[Unit | None, ...]]:
+        """The same with the units of its coordinates; in those `units` where they are given. Raises Refused."""
         found = self.scope.value(e)
         if not isinstance(found, PointValue) or len(found.items) not in (2, 3):
             raise refusal("point-needed", f"a point is needed here; this is {described(found)}", e, advise("(x, y), in space (x, y, z)"))
-        place = tuple(float(i.value) for i in found.items)
+        items = [self.scope.in_unit(i, u, e) for i, u in zip(found.items, [*units, None, None, None], strict=False)]
+        place = tuple(float(i.value) for i in items)
         if not np.isfinite(place).all():
             raise refusal("point-needed", "this point has a coordinate without a value", e)
-        return place
+        return place, tuple(i.unit for i in items)
 
 
 def no_letters(letters: list[str], node: tree.Node) -> Refused:

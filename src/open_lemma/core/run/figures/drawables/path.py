@@ -9,8 +9,10 @@ from typing import Any
 import numpy as np
 
 from ....figure.model import Floats, Series
+from ....formula.catalogue import times
 from ....formula.nodes import Formula
 from ....formula.tape import Tape
+from ....formula.units import Unit
 from ....language import tree
 from ....numerics.curves.parametric import first_look, follow
 from ....numerics.curves.sampling import PaperView, Sampled
@@ -32,10 +34,17 @@ class Path(Drawable):
     low: float = field(kw_only=True)
     high: float = field(kw_only=True)
     tint: Formula | None = None
+    units: tuple[Unit | None, Unit | None] = (None, None)  # type: ignore[misc]
 
     axes_from = "pair"
 
     def __post_init__(self) -> None:
+        self._tape = Tape(list(self.formulas), [self.variable])
+
+    def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
+        x, y = self.formulas
+        self.formulas = (times(x, factor), y) if k == 0 else (x, times(y, factor))
+        self.units = (unit, self.units[1]) if k == 0 else (self.units[0], unit)
         self._tape = Tape(list(self.formulas), [self.variable])
 
     def function(self, t: Floats) -> tuple[Floats, Floats]:

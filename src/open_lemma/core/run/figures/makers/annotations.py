@@ -31,24 +31,25 @@ def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree
     if isinstance(statement, tree.TextAt):
         said = context.style.label(statement.text)
         context.style.check_text(said, statement)
-        place = context.style.coordinates(statement.at)
+        place, units = context.style.placed(statement.at)
         style = context.style.of_statement(statement, statement.options)
         if len(place) == 3:
             return SpaceAnnotation(statement, style, kind="text", places=np.array([place]), text=said)
-        return TextNote(statement, style, x=np.array([place[0]]), y=np.array([place[1]]), text=said)
+        return TextNote(statement, style, x=np.array([place[0]]), y=np.array([place[1]]), text=said, units=(units[0], units[1]))
     if isinstance(statement, tree.Marked):
         return _mark(context, statement, number_of)
     style = context.style.of_statement(statement, statement.options)
     style.setdefault("width", 0.8)
     if statement.which == "from":
         assert statement.to is not None
-        ends = context.style.coordinates(statement.at), context.style.coordinates(statement.to)
+        first, units = context.style.placed(statement.at)
+        ends = first, context.style.placed(statement.to, units)[0]
         if len(ends[0]) != len(ends[1]):
             raise refusal("point-needed", "both ends of a line have as many coordinates", statement)
         if len(ends[0]) == 3:
             return SpacePath(statement, style, np.array(ends))
         (a, b), (p, q) = ends
-        return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]))
+        return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]), units=(units[0], units[1]))
     number = context.scope.number(statement.at)
     at, edge = np.full(2, number.value), np.full(2, np.nan)
     if statement.which == "horizontal":
@@ -72,11 +73,11 @@ def _mark(context: DrawContext, statement: tree.Marked, number_of: NumberOf) -> 
         said = ", ".join(format_short(v, 3) for v in place)
         return SpaceAnnotation(statement, style, kind="mark", places=np.array([place]), text=said)
     if isinstance(found, PointValue) and len(found.items) == 2:
-        a, b = context.style.point(statement.finding)
+        (a, b), units = context.style.placed(statement.finding)
         style = _style_of_mark(context, statement)
         ex, ey = (np.array([standard_error(i.formula) or 0.0]) for i in found.items)
         text = f"{format_short(a, 4)}, {format_short(b, 4)}"
-        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=text, spread=(ex, ey))
+        return Mark(statement, style, x=np.array([a]), y=np.array([b]), text=text, spread=(ex, ey), units=(units[0], units[1]))
     if not isinstance(found, FindingValue):
         raise refusal("mark", f"a finding or a point is marked; this is {described(found)}", statement.finding)
     if not found.places:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from fractions import Fraction
 
 import numpy as np
@@ -10,10 +11,12 @@ from ....formula import catalogue as c
 from ....formula.calculus import NoDerivative, derivative
 from ....formula.domain import clip, stated_domain
 from ....formula.nodes import Apply, Formula, Number, Variable, substitute
+from ....formula.quantities import bare, converted
 from ....formula.tape import Tape
 from ....formula.typeset import name_tex
-from ....formula.units import Unit
+from ....formula.units import MixedUnits, Unit
 from ....language import tree
+from ....language.messages import advise
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
 from ....record.notation import format_short
@@ -104,9 +107,23 @@ def _band(context: DrawContext, request: tree.Request) -> list[Drawable]:
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(tree.Binary(lower.start, upper.end, "-", lower, upper), context.scope)
     inner = context.scope.within(variable)
-    formula, low, high, _ = _windowed(context, request, inner.formula(lower), variable)
+    (first, unit), (second, other) = (_with_unit(inner, side) for side in (lower, upper))
+    if unit is not None and other is not None and not unit.same(other):
+        try:
+            second = converted(second, other, unit)
+        except MixedUnits as trouble:
+            raise refusal("units", f"units do not fit: {trouble}", upper, advise(trouble.fix)) from None
+    formula, low, high, _ = _windowed(context, request, first, variable)
     style = context.style.of_request(request, 0, 1)
-    return [Curve(request, style, subject=lower, formula=formula, variable=variable, low=low, high=high, upper=inner.formula(upper))]
+    units = context.scope.variable_units.get(variable), unit or other
+    return [Curve(request, style, subject=lower, formula=formula, variable=variable, low=low, high=high, upper=second, units=units)]
+
+
+def _with_unit(scope: Evaluator, e: tree.Expression) -> tuple[Formula, Unit | None]:
+    """A formula over bare numbers, and the unit of its value."""
+    before = len(scope.heights)
+    formula = scope.subject(e)
+    return formula, scope.heights[-1] if len(scope.heights) > before else None
 
 
 def _fit_of(context: DrawContext, request: tree.Request) -> tuple[FunctionValue, Fit]:
@@ -129,7 +146,7 @@ def _residuals(context: DrawContext, request: tree.Request) -> list[Drawable]:
     across = f"${name_tex(value.parameters[0])}$ / {units[0]}" if units[0] else None
     texts = across, f"residual / {units[1]}" if units[1] else "residual"
     y = np.asarray(fit.residuals, dtype=float)
-    return [Points(request, context.style.of_request(request, 0, 1), x=x, y=y, texts=texts)]
+    return [Points(request, context.style.of_request(request, 0, 1), x=x, y=y, texts=texts, units=(source.units[0], source.unit))]
 
 
 @draws("confidence", "prediction")
@@ -147,7 +164,12 @@ def _fit_band(context: DrawContext, request: tree.Request) -> list[Drawable]:
     if style["opacity"] == 1.0:
         del style["opacity"]
     upper = substitute(high, renamed)
-    return [Curve(request, style, subject=request.subjects[0], formula=formula, variable=variable, low=first, high=last, upper=upper)]
+    units = value.source.units[0], value.source.unit
+    return [
+        Curve(
+            request, style, subject=request.subjects[0], formula=formula, variable=variable, low=first, high=last, upper=upper, units=units
+        )
+    ]
 
 
 @draws("tangent")
@@ -159,7 +181,9 @@ def _tangent(context: DrawContext, request: tree.Request) -> list[Drawable]:
     formula = context.scope.within(variable).subject(subject)
     assert at is not None
     assert isinstance(at.value, tree.Expression)
-    place = context.scope.number(at.value)
+    units = _units(context.scope, variable)
+    place = context.scope.in_unit(context.scope.number(at.value), units[0], at.value)
+    place = replace(place, formula=bare(place.formula))
     try:
         slope = substitute(derivative(formula, variable), {variable: place.formula})
     except NoDerivative as reason:
@@ -173,7 +197,7 @@ def _tangent(context: DrawContext, request: tree.Request) -> list[Drawable]:
     if window is not None and window.low is not None and window.high is not None:
         low, high = (end.value for end in context.scope.span(window.low, window.high, "the window"))
     style = {"width": 0.9, **context.style.of_request(request, 0, 1)}
-    return [Curve(request, style, subject=subject, formula=line, variable=variable, low=low, high=high)]
+    return [Curve(request, style, subject=subject, formula=line, variable=variable, low=low, high=high, units=units)]
 
 
 def _path(context: DrawContext, request: tree.Request, item: tree.PointOf, place: int, count: int) -> Path | SpacePath:
@@ -187,9 +211,10 @@ def _path(context: DrawContext, request: tree.Request, item: tree.PointOf, place
         style = context.style.of_request(request, place, count)
         tint = _tint(context, request, window.name)
         return SpacePath(request, style, None, places, window.name, (low.value, high.value), tint)
-    formulas = inner.formula(item.items[0]), inner.formula(item.items[1])
+    (across, unit), (up, other) = (_with_unit(inner, i) for i in item.items)
+    formulas, units = (across, up), (unit, other)
     style = context.style.of_request(request, place, count)
-    path = Path(request, style, formulas=formulas, variable=window.name, low=low.value, high=high.value)
+    path = Path(request, style, formulas=formulas, variable=window.name, low=low.value, high=high.value, units=units)
     path.tint = _tint(context, request, window.name)
     return path
 
