@@ -146,3 +146,15 @@ def test_tables_in_other_sizes_are_fitted_together() -> None:
     found, plain = _parameters(script), _parameters(same)
     for name, unit in (("A", "cm"), ("B", "cm"), ("k", "min⁻¹")):
         assert (found[name]["value"], found[name]["unit"]) == (pytest.approx(plain[name]["value"], rel=1e-9), unit)
+
+
+def test_the_unit_of_a_factor_before_a_power_is_said_to_depend_on_it() -> None:
+    script = (
+        "hs = [10 [cm], 20 [cm], 30 [cm], 40 [cm], 50 [cm]]\nqs = [0.06 [m^3/s], 0.17 [m^3/s], 0.31 [m^3/s], 0.48 [m^3/s], 0.66 [m^3/s]]\n"
+        "Q(h) = fit of C*h^n to qs against hs for C, n\nshow Q(0.25 [m])"
+    )
+    fit, shown = (f.as_record() for f in run(script).findings)
+    assert _parameters(script)["C"]["unit"] == "m³ s⁻¹ cm^(−n)"
+    assert "the unit of C depends on n: m³ s⁻¹ cm^(−n)" in fit["notes"]
+    assert shown["values"][0]["unit"] == "m³ s⁻¹"
+    assert shown["values"][0]["value"] == pytest.approx(0.2376, abs=0.002)

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from fractions import Fraction
-from itertools import product
 from typing import Any, cast
 
 import numpy as np
@@ -17,16 +16,14 @@ from ..formula.calculus import NoDerivative
 from ..formula.estimates import Estimates, Origin, standard_error
 from ..formula.exact_lists import opened_lists
 from ..formula.nodes import Apply, Formula, Given, Named, Number, Variable, substitute, walk
-from ..formula.quantities import bare, coherent, unit_of
+from ..formula.quantities import bare, coherent
 from ..formula.tape import NoBall, Tape
-from ..formula.units import NONE, MixedUnits, Unit
+from ..formula.units import MixedUnits, Unit
 from ..language import tree
 from ..language.messages import Refused, advise
 from ..language.shapes import columns_of, is_infinite, model_names, polynomial_degree, unwrapped
 from ..numerics.fitting.centred import Centred, as_asked, centred
 from ..numerics.fitting.fit import DataColumn, Fit, NotFittable, Problem, fit
-from ..numerics.fitting.model import model_of
-from ..numerics.fitting.scales import natural_units
 from ..numerics.interpolation.curves import Ends, Kind, NotInterpolable, interpolate
 from ..numerics.interpolation.long_curves import MANY, interpolate_many
 from ..numerics.interpolation.surfaces import surface_through
@@ -35,6 +32,7 @@ from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft
 from .fit_findings import curve_finding, surface_finding
+from .parameter_units import open_units, parameter_units, tell_open_units
 from .proofs import graded_curve, graded_fit
 from .search_window import variable_of
 from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue, Scalar, Value
@@ -42,7 +40,6 @@ from .values import FindingValue, FoundPlace, FromData, FunctionValue, ListValue
 # What is said of parameters: those that are held, starts, and limits.
 _Said = tuple[dict[str, Scalar], dict[str, float], dict[str, tuple[float, float]]]
 MOST_KNOWN = 5_000  # rows of which values worked out from others are known beyond doubles
-MOST_SCALES = 4  # parameters of a fit that may be temperatures or differences of these
 
 
 def from_data(name: str, variables: tuple[str, ...], request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, FunctionValue]:
@@ -249,7 +246,7 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     formula, parameters = _model(request, variables, scope)
     units = columns.units()
     numbers = _over_numbers(formula, variables, units)
-    own = _parameter_units(numbers, formula, variables, parameters, units)
+    own = parameter_units(numbers, formula, variables, parameters, units)
     said = _said_of_parameters(request, scope, own)
     problem = _problem(request, numbers, variables, parameters, columns, said)
     degree = polynomial_degree(request.subjects[0])
@@ -265,6 +262,8 @@ def _fitted(name: str, variables: tuple[str, ...], request: tree.Request, scope:
     if better:
         told.notes.append(better)
         told.summary = f"{told.summary.rstrip('.')}; only a local minimum: the fit does better without a start."
+    if not own:
+        tell_open_units(told, open_units(numbers, variables, parameters, units))
     places = _parameter_places(found, own)
     told_values = {p: Named(p, bare(place.formula)) for p, place in zip(found.parameters, places, strict=True) if place.formula is not None}
     body = substitute(problem.formula, told_values)
@@ -442,49 +441,6 @@ def _solved(request: tree.Request, problem: Problem) -> Fit:
         raise refusal("no-derivative", f"a model needs a slope by rule, and there is none of {missing}", request.subjects[0]) from None
 
 
-def _parameter_units(
-    numbers: Formula, formula: Formula, variables: tuple[str, ...], parameters: tuple[str, ...], units: list[Unit | None]
-) -> dict[str, Unit]:
-    """Units of the parameters, where the formula ties them to those of the data and all of it fits together.
-
-    numbers: the model over bare numbers; formula: as it was written
-    """
-    if all(u is None or u.plain for u in units):
-        return {}
-    try:
-        model = model_of(numbers, variables, parameters)
-    except NoDerivative:
-        return {}
-    bases = [u or NONE for u in units]
-    own: dict[str, Unit] = {}
-    for name, exponents in natural_units(model, formula).items():
-        unit = NONE
-        for base, exponent in zip(bases, exponents, strict=True):
-            power = Fraction(exponent).limit_denominator(12)
-            if abs(float(power) - exponent) > 1e-5:
-                return {}
-            unit = unit.times(base.power(power))
-        own[name] = unit
-    data = {v: Named("", Number(Fraction(1)), unit=u) for v, u in zip(variables, bases, strict=False)}
-    for tried in _with_differences(own):
-        said = data | {p: Named("", Number(Fraction(1)), unit=u) for p, u in tried.items()}
-        try:
-            whole = unit_of(substitute(formula, said))
-        except MixedUnits:
-            continue
-        if whole is not None and whole.same(bases[-1]):
-            return {p: u for p, u in tried.items() if not u.plain}
-    return {}
-
-
-def _with_differences(units: dict[str, Unit]) -> Iterator[dict[str, Unit]]:
-    """The units of parameters; of those on a scale of temperatures each in turn as a difference too, which is one of kelvins."""
-    composed = {p: u.stepped() for p, u in units.items()}
-    scales = [p for p, u in composed.items() if u.zero][:MOST_SCALES]
-    for chosen in product((False, True), repeat=len(scales)):
-        yield composed | {p: composed[p].stepped(alone=True) for p, taken in zip(scales, chosen, strict=True) if taken}
-
-
 def _parameter_places(found: Fit, units: dict[str, Unit]) -> list[FoundPlace]:
     """The parameters as numbers that know which fit they are of."""
     estimates = Estimates(found.parameters, found.values, found.covariance)
@@ -535,7 +491,7 @@ def together(request: tree.Request, scope: Evaluator) -> tuple[FindingDraft, Fin
     marks = [np.full(len(p.kept), float(k)) for k, p in enumerate(parts)]
     units = parts[0].units()
     numbers = _over_numbers(total, (variable, which), [units[0], None, units[1]])
-    own = _parameter_units(numbers, total, (variable, which), parameters, [units[0], None, units[1]])
+    own = parameter_units(numbers, total, (variable, which), parameters, [units[0], None, units[1]])
     fixed, starts, limits = _said_of_parameters(request, scope, own)
     total, left = _with_held(numbers, parameters, fixed, request)
     errors = _stacked([p.error_column(-1) for p in parts]) if parts[0].errors else None
