@@ -107,6 +107,7 @@ def _unit_with(name: str, units: list[Unit | None], start: Any, slope: Any) -> s
 
 
 def tell_open_units(told: FindingDraft, said: dict[str, tuple[str, str]]) -> None:
+    """Put such units into the row of a fit, and say on what they hang."""
     row = told.values[0]
     if not said or not isinstance(row, FitRow):
         return
