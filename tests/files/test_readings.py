@@ -209,6 +209,14 @@ def test_numbers_that_only_look_like_a_sign_for_no_value_are_not_doubted() -> No
         assert read("n,Q\n" + "".join(f"1,{c}\n" for c in cells)).recipe.doubts == []
 
 
+def test_words_behind_numbers_are_no_units() -> None:
+    for cells in (["12 Main Street", "14 Main Street"], ["1.5 metres of thing", "2.5 metres of thing"], ["12-31-x9", "13-31-x9"]):
+        column = read("where;n\n" + "".join(f"{c};1\n" for c in cells)).columns[0]
+        assert (column.recipe.kind, column.texts) == ("text", cells)
+    found = read("Yield (total);Q [trout];x (kg)\n1;2;3\n")
+    assert [(c.recipe.name, c.recipe.unit) for c in found.columns] == [("Yield (total)", None), ("Q", "trout"), ("x", "kg")]
+
+
 def test_the_same_head_twice_is_told() -> None:
     found = read("x,x\n1,2\n")
     assert [d.text for d in found.recipe.doubts] == ["the head 'x' stands there more than once: the next one is called 'x 2'"]

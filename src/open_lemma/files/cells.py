@@ -94,8 +94,7 @@ def unit_of(text: str) -> str | None:
             continue
         unit = text[end:].strip()
         try:
-            parse_unit(unit)
+            return unit if parse_unit(unit).known else None
         except BadUnit:
             return None
-        return unit
     return None

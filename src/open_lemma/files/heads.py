@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..core.formula.units import BadUnit, parse_unit
 from ..core.language.vocabulary.names import RESERVED
 from .cells import MISSING, is_any_number, number_of, unit_of
-from .times import fitting
+from .times import looks_like_time
 
 _HEADS = (
     re.compile(r"(.+?)\s*\[([^\]]*)\]\s*\Z"), re.compile(r"(.+?)\s*\(([^)]*)\)\s*\Z"), re.compile(r"(.+?)\s+/\s+(\S.*?)\s*\Z"),
@@ -26,14 +26,18 @@ def head_and_unit(text: str) -> tuple[str, str | None]:
         if match is None:
             continue
         name, said = match.groups()
-        unit = written_unit(said)
+        # In square brackets any word is meant as a unit; elsewhere only such as are in use.
+        unit = written_unit(said, pattern is not _HEADS[0])
         if unit is not None:
             return name.strip(), unit or None
     return text, None
 
 
-def written_unit(text: str) -> str | None:
-    """A unit as it stands in a file, without brackets; empty where it is none at all, None where it is no unit."""
+def written_unit(text: str, in_use: bool = True) -> str | None:
+    """A unit as it stands in a file, without brackets; empty where it is none at all, None where it is no unit.
+
+    in_use: only units that are in use, and no others that somebody made up
+    """
     unit = text.strip()
     for one, other in ("[]", "()"):
         if unit.startswith(one) and unit.endswith(other):
@@ -44,10 +48,10 @@ def written_unit(text: str) -> str | None:
     if any(word in RESERVED for word in unit.split()):
         return None
     try:
-        parse_unit(unit)
+        found = parse_unit(unit)
     except BadUnit:
         return None
-    return unit
+    return unit if found.known or not in_use else None
 
 
 @dataclass(frozen=True)
@@ -87,7 +91,7 @@ def _is_value(cell: str) -> bool:
     cell = cell.strip()
     if not any(c.isdigit() for c in cell):
         return False
-    return is_any_number(cell) or any(number_of(cell, s) for s in ".,") or unit_of(cell) is not None or fitting([cell]) is not None
+    return is_any_number(cell) or any(number_of(cell, s) for s in ".,") or unit_of(cell) is not None or looks_like_time(cell)
 
 
 def _columns_of_values(rows: Sequence[Sequence[str]]) -> list[int]:

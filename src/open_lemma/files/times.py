@@ -31,7 +31,11 @@ _RUNNING = re.compile(r"(\d+):([0-5]\d)(?::([0-5]\d(?:\.\d*)?))?\Z")
 _MOSTLY = 0.9
 _DAY_2000_US = 946_684_800_000_000  # of 2000-01-01 since 1970-01-01
 _MOST_TRIED = 200  # cells of a column that are tried with every way
-_MAY_BE_TIME = re.compile(r"\d.*[-/.:, ].*\d")
+# What looks like one; whether it is one, the ways of writing tell.
+_LOOKS = re.compile(
+    r"(\d{4}[-/]\d{1,2}[-/]\d{1,2}|\d{1,2}[-/.]\d{1,2}[-/.](\d{4}|\d{2})|\d{1,2}[ -][A-Za-z]{3,9}[ -]\d{4}|[A-Za-z]{3,9} \d{1,2}, \d{4})"
+    r"([T ,].*)?\Z|\d+:\d\d(:\d\d([.,]\d*)?)?( ?[AaPp][Mm])?\Z"
+)
 
 
 @dataclass(frozen=True)
@@ -42,12 +46,17 @@ class Fit:
     other: str | None = None
 
 
+def looks_like_time(cell: str) -> bool:
+    """Whether a cell has the shape of a date or a time."""
+    return _LOOKS.match(cell.strip()) is not None
+
+
 def fitting(cells: Sequence[str]) -> Fit | None:
     """The way of writing by which (nearly) all cells are times; ISO 8601 before others."""
     import polars as pl
 
     plain = [c for c in dict.fromkeys(c.strip() for c in cells) if c.lower() not in MISSING]
-    if not plain or not all(_MAY_BE_TIME.search(c) for c in plain[:5]):
+    if not plain or not all(looks_like_time(c) for c in plain[:5]):
         return None
     tried = pl.Series(plain[:_MOST_TRIED], dtype=pl.String)
     whole = pl.Series(plain, dtype=pl.String)

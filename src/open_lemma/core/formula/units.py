@@ -62,6 +62,7 @@ _PRINTED = {
     "Torr": "torr",
     "min": "minute",
 }
+_LEVELS = frozenset(["dB", "dBm"])  # logarithms of quotients, which convert to nothing else
 _NO_DIMENSION = frozenset(["radian", "count"])
 
 
@@ -110,6 +111,11 @@ class Unit:
 
     def same(self, other: Unit) -> bool:
         return dict(self.powers) == dict(other.powers)
+
+    @property
+    def known(self) -> bool:
+        """Whether each of its symbols is one that is in use, and none a dimension of its own."""
+        return all(s in _LEVELS or symbol_of(s).dimension != ((s, Fraction(1)),) for s, _ in self.powers)
 
     @property
     def dimension(self) -> Dimension:
