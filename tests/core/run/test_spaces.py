@@ -365,3 +365,12 @@ def test_the_side_from_which_a_surface_is_seen_shows_it() -> None:
     assert not any("seen along itself" in n for n in notes(said))
     hidden, seen = (_covered(s) for s in (said, f"figure a:\n    surface of x for {span}"))
     assert seen > 3 * hidden
+
+
+def test_a_section_of_an_uncertain_surface_is_uncertain() -> None:
+    """Of a ball of radius r at z = 1: a circle of radius sqrt(r^2 - 1), so dL/dr = 2 pi r/sqrt(r^2 - 1) and dA/dr = 2 pi r."""
+    span = "x from -3 to 3, y from -3 to 3, z from -3 to 3"
+    text = "r = 2.0 ± 0.1\nfigure a:\n    section of x^2 + y^2 + z^2 = r^2 for " + span + ", at z = 1"
+    assert "section at z = 1: 10.88 ± 0.73 long, enclosing an area of 9.4 ± 1.3 (checked)" in notes(text)
+    assert 0.1 * 4 * math.pi / math.sqrt(3) == pytest.approx(0.7255, abs=1e-4)
+    assert 0.1 * 4 * math.pi == pytest.approx(1.2566, abs=1e-4)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
 
@@ -11,6 +11,7 @@ import numpy as np
 
 from ....figure.model import Floats, Series
 from ....figure.space.scene import Shape, Solid
+from ....formula.estimates import estimated, shifted
 from ....formula.typeset import name_tex
 from ....language import tree
 from ....numerics.curves.branches import joined
@@ -21,13 +22,14 @@ from ....numerics.surfaces.sections import Plane, lifted, outline, section_of_fi
 from ....numerics.surfaces.sections import SectionCurve as FoundSection
 from ...evaluate.refusals import refusal
 from ...slopes import second
-from ...undefined import measured
+from ...undefined import measured, with_unit
 from ..surface_definition import NOWHERE, Span, SurfaceDefinition
 from .base import SLIVER, Drawable, FirstLook, PanelContext
 from .content import SpaceContent, SpaceContext
 from .contours import heights_seen
 
 _PLANE_COVER = 0.22
+_MOST_DIRECTIONS, _STEP = 8, 0.25  # uncertain numbers that are carried through, and how far each is moved in standard uncertainties
 
 
 @dataclass
@@ -123,7 +125,7 @@ class Section(SpaceContent, Drawable):
             self._told = True
             if self._window_is_open and not self._plane_window[1]:
                 panel.say(self.node, "the section goes on beyond the window")
-            self.say(panel, self._in_plane)
+            self.say(panel, self._in_plane, self._box, self._plane_window[0] if self._window_is_open else None)
         return self.true_window(0)
 
     def heights(self, panel: PanelContext, x: Span, look: FirstLook | None) -> list[Floats]:
@@ -170,7 +172,7 @@ class Section(SpaceContent, Drawable):
         if len(found.space):
             look = {"colour": "#20242C", **{k: v for k, v in self.style.items() if k in ("colour", "width", "dash")}}
             solids.append(Solid(f"{name}-line", "path", line, Shape(found.space), place=place, **look))
-        self.say(space.panel, found)
+        self.say(space.panel, found, space.box)
         return solids
 
     def axis_name(self, which: str) -> str | None:
@@ -185,16 +187,38 @@ class Section(SpaceContent, Drawable):
             return "length along the plane's trace"
         return f"${name_tex(axes[2])}$" if normal[2] == 0 else "length up the plane"
 
-    def say(self, panel: PanelContext, found: FoundSection) -> None:
-        """How long a section is, and what it encloses, with as many digits as stood still."""
+    def say(self, panel: PanelContext, found: FoundSection, box: Any, window: Any = None) -> None:
+        """How long a section is, and what it encloses, with as many digits as stood still, or as its uncertainty leaves."""
         if not len(found.flat):
             panel.say(self.node, f"the plane {self.said} does not meet this surface in the box")
             return
+        of_length, of_area = self._uncertainties(box, window)
         parts = f"{found.branches} parts, together " if found.branches > 1 else ""
-        text = f"section at {self.said}: {parts}{measured(*found.length)} long"
+        length = with_unit(found.length[0], of_length, None) if of_length else measured(*found.length)
+        text = f"section at {self.said}: {parts}{length} long"
         if found.area is not None:
-            text += f", enclosing an area of {measured(*found.area)}"
+            area = with_unit(found.area[0], of_area, None) if of_area else measured(*found.area)
+            text += f", enclosing an area of {area}"
         panel.say(self.node, text + " (checked)")
+
+    def _uncertainties(self, box: Any, window: Any) -> tuple[float, float]:
+        """One standard uncertainty of the length and of the area, to first order; 0 where nothing of the surface is uncertain."""
+        sources = {s.key: s for f in self.definition.formulas for n in estimated(f) for s in n.origin.sources()}
+        directions = [(key, i) for key, s in sources.items() for i in range(len(s.names))]
+        if not 0 < len(directions) <= _MOST_DIRECTIONS:
+            return 0.0, 0.0
+        squares = np.zeros(2)
+        for key, i in directions:
+            step = np.zeros(len(sources[key].names))
+            step[i] = _STEP
+            ends = []
+            for way in (1, -1):
+                moved = [shifted(f, {key: way * step}) for f in self.definition.formulas]
+                found = replace(self, definition=replace(self.definition, formulas=moved)).found(box, window)
+                ends.append((found.length[0], 0.0 if found.area is None else found.area[0]))
+            squares += ((np.array(ends[0]) - np.array(ends[1])) / (2 * _STEP)) ** 2
+        length, area = np.sqrt(squares)
+        return float(length), float(area)
 
 
 def _together(parts: list[FoundSection]) -> FoundSection:
