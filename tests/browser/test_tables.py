@@ -112,7 +112,7 @@ def test_what_may_be_read_otherwise_is_decided_by_a_click(hand: Hand, tmp_path: 
     assert hand.sees("−999 stands in row 4 of level", "section[aria-label='What may be read otherwise']")
     hand.click("Take −999 as a gap")
     hand.until(lambda: not hand.all("section[aria-label='What may be read otherwise']"), "nothing is left to decide")
-    assert [e.text for e in hand.all(".row:last-child .cell")] == ["4125", ""]
+    hand.until(lambda: [e.text for e in hand.all(".row:last-child .cell")] == ["4125", ""], "the row with its gap")
 
 
 def test_cells_that_are_pasted_become_a_table(hand: Hand) -> None:
