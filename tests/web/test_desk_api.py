@@ -112,7 +112,9 @@ def test_files_of_tables(client: Client) -> None:
     script = 'table gauge from "gauge.csv"\nshow gauge.level\n'
     done = client.run(script, folio)[-1]
     assert done["record"]["findings"][0]["values"][0]["value"] == [1.2, 1.5]
-    assert done["record"]["tables"] == [{"name": "gauge.csv", "sha256": put.json["sha256"]}]
+    (used,) = done["record"]["tables"]
+    assert (used["name"], used["sha256"]) == ("gauge.csv", put.json["sha256"])
+    assert [(c["name"], c["unit"]) for c in used["reading"]["columns"]] == [("t", "h"), ("level", "m")]
     client.send("PUT", f"{address}/gauge.csv", b"t [h],level [m]\n0,9\n", {"X-CSRFToken": client.token, "Content-Type": "text/csv"})
     assert client.run(script, folio)[-1]["record"]["findings"][0]["values"][0]["value"] == [9]
     assert [t["name"] for t in client.get(address).json["tables"]] == ["gauge.csv"]
