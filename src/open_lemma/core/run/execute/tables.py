@@ -31,8 +31,8 @@ def table(run: Interpreter, t: tree.Table, frame: Frame) -> Any:
         for note in file.notes:
             run.warn("table-cells", f"{t.file}: {note}", tree.Node(t.start, t.head_end))
         if all(k["name"] != t.file for k in run.outcome.tables):
-            mended = {"mending": file.mending} if file.mending else {}
-            run.outcome.tables.append({"name": t.file, "sha256": file.fingerprint, "reading": file.reading, **mended})
+            said = {name: part for name, part in (("reading", file.reading), ("mending", file.mending)) if part}
+            run.outcome.tables.append({"name": t.file, "sha256": file.fingerprint, **said})
     frame[t.name] = table
     run.lost.discard(t.name)
     run.step(t, frame, {t.name: table})
