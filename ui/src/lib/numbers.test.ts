@@ -26,10 +26,12 @@ describe('numbers as mathematics', () => {
 
 describe('a number rounded by its uncertainty', () => {
     it.each([
-        [2.5, 0.05, '2.500 ± 0.05'],
+        [2.5, 0.05, '2.500 ± 0.050'],
+        [1.5537, 0.00402, '1.5537 ± 0.0040'],
         [71.50141864, 0.0781, '71.501 ± 0.078'],
         [-3, 0.123, '−3.00 ± 0.12'],
-        [0.001, 0.5, '0.00 ± 0.5']
+        [0.001, 0.5, '0.00 ± 0.50'],
+        [1234567, 123, '1.23457e+6 ± 120']
     ])('%d', (value, error, expected) => expect(uncertainText(value, error)).toBe(expected))
 })
 

@@ -35,9 +35,10 @@ export function numberText(value: number, digits = 10): string {
 /** A number rounded by its standard uncertainty, to the second digit of that. */
 export function uncertainText(value: number, error: number): string {
     const place = Math.floor(Math.log10(error)) - 1
+    if (place < 0 && place > -20 && Math.abs(value) < 1e15)
+        return `${value.toFixed(-place).replace('-', '−')} ± ${error.toFixed(-place)}`
     const digits = Math.max(Math.floor(Math.log10(Math.max(Math.abs(value), error))) - place + 1, 2)
-    const shown = place < 0 ? value.toFixed(Math.min(-place, 100)) : value.toPrecision(Math.min(digits, 100))
-    return `${(Math.abs(value) < 1e15 && place > -20 ? shown : value.toPrecision(digits)).replace('-', '−')} ± ${numberText(error, 2)}`
+    return `${value.toPrecision(Math.min(digits, 17)).replace('-', '−')} ± ${numberText(error, 2)}`
 }
 
 /** A number with its standard uncertainty, where it has one. */
