@@ -30,6 +30,7 @@ from .picture import Looks, Picture, taken
 from .scene import Solid
 
 _SHORT_PT = 12.0  # an edge that is shorter on paper has no numbers
+_RIM_PT = 0.8  # what the lines of the box reach beyond it
 _GUESSES, _CLOSE = 12, 1e-3  # of how large the box may be, and how nearly it fills its window
 _TICKS = 1.2  # how many more numbers an edge in space has than an axis in the plane of that length
 _STEP_PT = 0.7  # between places of a line whose hiding is looked at
@@ -171,8 +172,8 @@ class SpaceWindow:
         places = self.camera.project(self.camera.corners())[:, :2]
         ends = [(n.at[0] - n.half[0], n.at[1] - n.half[1], n.at[0] + n.half[0], n.at[1] + n.half[1]) for n in numbers]
         return (
-            min([places[:, 0].min(), *(e[0] for e in ends)]), min([places[:, 1].min(), *(e[1] for e in ends)]),
-            max([places[:, 0].max(), *(e[2] for e in ends)]), max([places[:, 1].max(), *(e[3] for e in ends)]),
+            min([places[:, 0].min() - _RIM_PT, *(e[0] for e in ends)]), min([places[:, 1].min() - _RIM_PT, *(e[1] for e in ends)]),
+            max([places[:, 0].max() + _RIM_PT, *(e[2] for e in ends)]), max([places[:, 1].max() + _RIM_PT, *(e[3] for e in ends)]),
         )  # fmt: skip
 
     def _free_corner(self, size: tuple[float, float]) -> str | None:
