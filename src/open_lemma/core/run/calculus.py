@@ -253,9 +253,9 @@ def _on_one_scale(scope: Evaluator, nodes: Sequence[tree.Expression], coordinate
     units: list[Unit | None] = []
     # From the last: what a height asks of its variable is known when that is looked at.
     for formula, node in reversed(list(zip(coordinates, nodes, strict=True))):
-        before = len(scope.heights)
-        found.insert(0, scope.whole(formula, node))
-        units.insert(0, scope.heights[-1] if len(scope.heights) > before else None)
+        whole, unit = scope.measured(formula, node)
+        found.insert(0, whole)
+        units.insert(0, unit)
     first = next((u for u in units if u is not None), None)
     if first is None:
         return found

@@ -133,7 +133,7 @@ class Evaluator:
         for name in self.over:
             found, unit = product_over(found, unit, self.variable_units.get(name))
         if self.told_in is not None and unit is not None:
-            found, unit = self._told_in(found, unit, e), self.told_in
+            found, unit = self.resized(found, unit, self.told_in, e), self.told_in
         self.heights.append(unit)
         return self.tried(bare(found))
 
@@ -141,14 +141,20 @@ class Evaluator:
         """A bare formula of what is asked, in a unit that only now is known, brought to the one that was asked for."""
         asked = self.told_in
         self.heights.append(unit if asked is None else asked)
-        return formula if asked is None else self._told_in(formula, unit, e)
+        return formula if asked is None else self.resized(formula, unit, asked, e)
 
-    def _told_in(self, formula: Formula, unit: Unit, e: tree.Node) -> Formula:
-        assert self.told_in is not None
+    def resized(self, formula: Formula, unit: Unit, to: Unit, e: tree.Node) -> Formula:
+        """A bare formula in another unit. Raises Refused for another dimension."""
         try:
-            return converted(formula, unit, self.told_in)
+            return converted(formula, unit, to)
         except MixedUnits as trouble:
             raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
+
+    def measured(self, formula: Formula, e: tree.Node) -> tuple[Formula, Unit | None]:
+        """A formula as `whole` has it, and the unit of its value where it has one."""
+        before = len(self.heights)
+        found = self.whole(formula, e)
+        return found, self.heights[-1] if len(self.heights) > before else None
 
     def _infer(self, formula: Formula) -> None:
         """The units of variables of which none was said, where the formula tells them: that is said."""
@@ -232,20 +238,13 @@ class Evaluator:
         own = value.unit
         if own is None or unit is None or own.same(unit):
             return value
-        try:
-            formula = converted(value.formula, own, unit)
-        except MixedUnits as trouble:
-            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
-        return self.as_scalar(Named("", bare(formula), unit=unit))
+        return self.as_scalar(Named("", bare(self.resized(value.formula, own, unit, e)), unit=unit))
 
     def list_in_unit(self, value: ListValue, unit: Unit, e: tree.Node) -> ListValue:
         """A list in another unit. Raises Refused where it has another dimension."""
         if value.unit is None or value.unit.same(unit):
             return replaced(value, unit=unit)
-        try:
-            found = converted(Given(value.data, exact=value.exact), value.unit, unit)
-        except MixedUnits as trouble:
-            raise refusal("units", f"units do not fit: {trouble}", e, advise(trouble.fix)) from None
+        found = self.resized(Given(value.data, exact=value.exact), value.unit, unit, e)
         listed = lists.list_value(found, unit, e)  # type: ignore[arg-type]
         return replaced(listed, hidden=value.hidden)
 

@@ -10,7 +10,6 @@ import numpy as np
 from ....figure.model import Floats, Kind, Series
 from ....figure.space.scene import Shape, Solid
 from ....formula.nodes import Formula
-from ....formula.tape import Tape
 from ....formula.units import Unit
 from ....language import tree
 from ....language.messages import advise
@@ -18,6 +17,7 @@ from ....numerics.curves.sampling import PaperView, Sampled
 from ....numerics.curves.scales import Scale
 from ....record.notation import format_short
 from ...evaluate.refusals import refusal
+from ...slopes import value_of
 from .base import Drawable, FirstLook, PanelContext, Span
 from .content import SpaceContent, SpaceContext
 
@@ -43,7 +43,7 @@ class Annotation(Drawable):
         return [self.y[np.isfinite(self.y)]]
 
     def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
-        times = float(np.asarray(Tape([factor], []).numeric()[0]))
+        times = value_of(factor)
         self.x, self.y = (self.x * times, self.y) if k == 0 else (self.x, self.y * times)
         self.units = (unit, self.units[1]) if k == 0 else (self.units[0], unit)
 
@@ -135,7 +135,7 @@ class Mark(SpaceContent, Annotation):
 
     def scaled(self, k: int, factor: Formula, unit: Unit) -> None:
         super().scaled(k, factor, unit)
-        times = float(np.asarray(Tape([factor], []).numeric()[0]))
+        times = value_of(factor)
         ex, ey = (None if s is None else s * (times if k == n else 1.0) for n, s in enumerate(self.spread))
         self.spread = ex, ey
 

@@ -11,12 +11,11 @@ from ....formula import catalogue as c
 from ....formula.calculus import NoDerivative, derivative
 from ....formula.domain import clip, stated_domain
 from ....formula.nodes import Apply, Formula, Number, Variable, substitute
-from ....formula.quantities import bare, converted
+from ....formula.quantities import bare
 from ....formula.tape import Tape
 from ....formula.typeset import name_tex
-from ....formula.units import MixedUnits, Unit
+from ....formula.units import Unit
 from ....language import tree
-from ....language.messages import advise
 from ....numerics.fitting.bands import band
 from ....numerics.fitting.fit import Fit
 from ....record.notation import format_short
@@ -107,23 +106,13 @@ def _band(context: DrawContext, request: tree.Request) -> list[Drawable]:
     window = request.windows[0] if request.windows else None
     variable = window.name if window else variable_of(tree.Binary(lower.start, upper.end, "-", lower, upper), context.scope)
     inner = context.scope.within(variable)
-    (first, unit), (second, other) = (_with_unit(inner, side) for side in (lower, upper))
+    (first, unit), (second, other) = (inner.measured(inner.formula(side), side) for side in (lower, upper))
     if unit is not None and other is not None and not unit.same(other):
-        try:
-            second = converted(second, other, unit)
-        except MixedUnits as trouble:
-            raise refusal("units", f"units do not fit: {trouble}", upper, advise(trouble.fix)) from None
+        second = inner.resized(second, other, unit, upper)
     formula, low, high, _ = _windowed(context, request, first, variable)
     style = context.style.of_request(request, 0, 1)
     units = context.scope.variable_units.get(variable), unit or other
     return [Curve(request, style, subject=lower, formula=formula, variable=variable, low=low, high=high, upper=second, units=units)]
-
-
-def _with_unit(scope: Evaluator, e: tree.Expression) -> tuple[Formula, Unit | None]:
-    """A formula over bare numbers, and the unit of its value."""
-    before = len(scope.heights)
-    formula = scope.subject(e)
-    return formula, scope.heights[-1] if len(scope.heights) > before else None
 
 
 def _fit_of(context: DrawContext, request: tree.Request) -> tuple[FunctionValue, Fit]:
@@ -211,7 +200,7 @@ def _path(context: DrawContext, request: tree.Request, item: tree.PointOf, place
         style = context.style.of_request(request, place, count)
         tint = _tint(context, request, window.name)
         return SpacePath(request, style, None, places, window.name, (low.value, high.value), tint)
-    (across, unit), (up, other) = (_with_unit(inner, i) for i in item.items)
+    (across, unit), (up, other) = (inner.measured(inner.formula(i), i) for i in item.items)
     formulas, units = (across, up), (unit, other)
     style = context.style.of_request(request, place, count)
     path = Path(request, style, formulas=formulas, variable=window.name, low=low.value, high=high.value, units=units)
