@@ -108,6 +108,16 @@ class Messages:
                 del self._places[bisect_left(self._places, message.start)]
         del self.items[count:]
 
+    def put_in_place(self, of: list[Message], message: Message) -> None:
+        """Say one thing instead of some others."""
+        gone = {id(m) for m in of}
+        self.items = [m for m in self.items if id(m) not in gone]
+        for other in of:
+            self._said.discard((other.start, other.code))
+            self.errors -= 1
+            del self._places[bisect_left(self._places, other.start)]
+        self.add(message)
+
     @property
     def full(self) -> bool:
         """Whether no more mistakes are listed: reading and checking end here."""

@@ -6,8 +6,6 @@ import difflib
 from collections.abc import Iterable
 from itertools import islice
 
-from .vocabulary import NOUNS
-
 MOST_KNOWN = 600  # words of about the length that are compared with one that is not known
 
 
@@ -18,13 +16,3 @@ def nearest(word: str, known: Iterable[str]) -> str | None:
     alike = islice((k for k in known if abs(len(k) - len(word)) <= reach), MOST_KNOWN)
     found = difflib.get_close_matches(word, list(alike), 1, 0.6)
     return found[0] if found else None
-
-
-def request_meant(word: str) -> str | None:
-    """The request that a word is meant for: one that is spelled nearly so, or for which the handbook has that common word."""
-    near, common = nearest(word, NOUNS), word.lower()
-    if near is not None and near.rstrip("s") == common.rstrip("s"):
-        return near
-    phrases = [(name, [p.strip().lower() for p in noun.common_words.split(",")]) for name, noun in NOUNS.items()]
-    whole = next((name for name, said in phrases if common in said), None)
-    return whole or near or next((name for name, said in phrases if any(common in p.split() for p in said)), None)

@@ -12,9 +12,10 @@ from typing import Any
 
 from .. import tree
 from ..builtins import Builtins
-from ..messages import advise
+from ..messages import advise, replace
 from ..shapes import FIGURE_ONLY
 from ..syntax.parser import Reading
+from ..vocabulary import NOUNS
 from ..vocabulary.names import canonical_name
 from .blocks import branches, define, for_each, give_back, note, table, tune, while_true
 from .calls import prime_target
@@ -27,9 +28,26 @@ from .kinds import Known, Scope
 from .requests import request
 
 
-def check(reading: Reading, builtins: Builtins) -> set[int]:
-    """Check a script; messages are added to the reading's. Returns the start offsets of top statements not to be run."""
-    return _run(CheckContext(reading, builtins, _RULES, broken_names(reading)))
+def check(reading: Reading, builtins: Builtins, scope: Scope | None = None) -> set[int]:
+    """Check a script; messages are added to the reading's. Returns the start offsets of top statements not to be run.
+
+    scope   takes the names of the script with what is known of them
+    """
+    context = CheckContext(reading, builtins, _RULES, broken_names(reading))
+    if scope is not None:
+        context.top = scope
+    return _run(context)
+
+
+def check_in(reading: Reading, builtins: Builtins, scope: Scope, in_figure: bool) -> None:
+    """Check statements that stand in a script, or in a figure's block, where some names have values already."""
+    context = CheckContext(reading, builtins, _RULES, broken_names(reading))
+    context.top = scope
+    if not in_figure:
+        _run(context)
+        return
+    for statement in reading.script.statements:
+        context.statement(statement, scope, in_figure=True)
 
 
 def _run(context: CheckContext) -> set[int]:
@@ -82,6 +100,10 @@ def _show_option(context: CheckContext, option: tree.Option, scope: Scope) -> No
 def _shown(context: CheckContext, item: tree.Expression, scope: Scope) -> None:
     if isinstance(item, tree.Request):
         context.request(item, scope)
+        if NOUNS[item.noun].draws and context.source.text[: item.start].rstrip().endswith("show"):
+            word = context.source.text[: item.start].rstrip()
+            fix = replace(len(word) - len("show"), item.start, "", context.source.text[item.start : item.end])
+            context.error("drawing-as-value", f"'{item.noun} of' draws; it is no value that could be shown", item.start, item.end, fix)
     elif isinstance(item, tree.Name) and (known := scope.find(item.name)) is not None and known.kind in ("function", "table"):
         return
     elif isinstance(item, tree.Prime) and isinstance(item.function, tree.Name):

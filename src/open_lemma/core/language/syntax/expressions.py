@@ -12,7 +12,7 @@ from typing import NoReturn
 
 from .. import tree
 from ..messages import Fix, advise, replace
-from ..nearness import request_meant
+from ..intent.lexicon import request_meant
 from ..vocabulary import NOUNS
 from ..vocabulary.names import RESERVED
 from ..vocabulary.options import is_option

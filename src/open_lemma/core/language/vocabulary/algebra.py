@@ -8,6 +8,10 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="derivative",
+        asked_as=(
+            "derivative, differentiate, differentiation, slope, gradient, rate of change, derive, first derivative, "
+            "second derivative, third derivative, partial derivative, slope at, steepness"
+        ),
         shape="plain",
         summary="the rate of change as a formula",
         options=options("order at"),
@@ -18,6 +22,7 @@ NOUNS = (
     ),
     Noun(
         name="limit",
+        asked_as="limit, limiting value, tends to, what does it approach, limits",
         shape="plain",
         summary="what a value tends to",
         options=options("at digits unit"),
@@ -35,6 +40,10 @@ NOUNS = (
     ),
     Noun(
         name="series",
+        asked_as=(
+            "series, taylor, taylor series, taylor polynomial, taylor expansion, maclaurin, maclaurin series, power series, "
+            "series expansion, expansion, approximate by a polynomial"
+        ),
         shape="plain",
         summary="expansion in powers",
         options=options("order at"),
@@ -49,6 +58,7 @@ NOUNS = (
     ),
     Noun(
         name="sum",
+        asked_as="sum, summation, sigma, add up, add all, total of, infinite sum, infinite series, sum up",
         shape="plain",
         summary="sum of a formula over whole numbers",
         options=options("digits unit"),
@@ -64,6 +74,7 @@ NOUNS = (
     ),
     Noun(
         name="product",
+        asked_as="product, multiply all, infinite product",
         shape="plain",
         summary="product of a formula over whole numbers",
         options=options("digits unit"),
@@ -76,6 +87,10 @@ NOUNS = (
     ),
     Noun(
         name="simplification",
+        asked_as=(
+            "simplification, simplify, expand, factor, factorise, factorize, factorization, cancel, collect terms, "
+            "expand brackets, rationalise, shorten"
+        ),
         shape="plain",
         summary="a formula in its shortest form",
         gives="formula",
@@ -88,6 +103,7 @@ NOUNS = (
     ),
     Noun(
         name="values",
+        asked_as="values, table of values, tabulate, value table, function table, values table",
         shape="plain",
         summary="a table of values",
         options=options("unit"),

@@ -8,6 +8,10 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="curve",
+        asked_as=(
+            "curve, circle, ellipse, hyperbola, function, function graph, graph of a function, parabola, implicit curve, parametric curve, polar curve, "
+            "equation of a curve"
+        ),
         shape="plain",
         summary="a function drawn as a line",
         options=options("colour width size dash marker opacity label axis every written fill hatch"),
@@ -23,6 +27,7 @@ NOUNS = (
     ),
     Noun(
         name="band",
+        asked_as="band, fill between, shade between, shaded region, shade, shaded area, fill area, area plot",
         shape="pair",
         summary="the area between two curves",
         options=options("colour width dash opacity label axis written hatch"),
@@ -33,6 +38,7 @@ NOUNS = (
     ),
     Noun(
         name="tangent",
+        asked_as="tangent, tangent line, tangent to, touching line",
         shape="plain",
         summary="the straight line that touches a curve",
         options=options("colour width dash opacity label at axis written"),

@@ -8,6 +8,10 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="interpolation",
+        asked_as=(
+            "interpolation, interpolate, interpolating, spline, smooth curve through, curve through, smooth curve, pass through, "
+            "join smoothly, cubic spline, polynomial through"
+        ),
         shape="against",
         summary="a curve through given points",
         options=options("by ends errors"),
@@ -25,6 +29,11 @@ NOUNS = (
     ),
     Noun(
         name="fit",
+        asked_as=(
+            "fit, fitting, regression, trend, trend line, line of best fit, best fit, best fit line, best line, least squares, "
+            "curve fit, curve fitting, linear regression, fit a line, line through the points, straight line through, model, "
+            "calibration, best straight line, power law, adjust"
+        ),
         shape="fit",
         summary="a model adjusted to data",
         options=options("start limit fix loss errors"),
@@ -43,6 +52,10 @@ NOUNS = (
     ),
     Noun(
         name="budget",
+        asked_as=(
+            "budget, uncertainty budget, error budget, error propagation, propagate error, propagation of uncertainty, "
+            "contributions to the error"
+        ),
         shape="plain",
         summary="what share each source has in the variance of an uncertain value",
         gives="finding",
@@ -57,6 +70,10 @@ NOUNS = (
     ),
     Noun(
         name="points",
+        asked_as=(
+            "points, point, scatter, scatter plot, scattered points, data points, dots, data, measurements, markers only, "
+            "measured values"
+        ),
         shape="data",
         summary="data drawn as marks",
         options=options("colour width size marker opacity label errors axis every written"),
@@ -71,6 +88,10 @@ NOUNS = (
     ),
     Noun(
         name="line",
+        asked_as=(
+            "line plot, line chart, line graph, polyline, connect the dots, connect, joined points, join the points, "
+            "connected line, connected points, joined"
+        ),
         shape="data",
         summary="data joined by straight pieces",
         options=options("colour width size dash marker opacity label errors axis every written fill hatch"),
@@ -82,6 +103,7 @@ NOUNS = (
     ),
     Noun(
         name="steps",
+        asked_as="steps, step plot, staircase, stairs, stair plot",
         shape="against",
         summary="data drawn as a staircase",
         options=options("colour width dash opacity label axis written fill hatch"),
@@ -92,6 +114,7 @@ NOUNS = (
     ),
     Noun(
         name="bars",
+        asked_as="bars, bar, bar chart, bar graph, bar plot, column chart, columns, bar diagram",
         shape="against",
         summary="data drawn as bars",
         options=options("colour width opacity label errors axis fill hatch"),
@@ -103,6 +126,7 @@ NOUNS = (
     ),
     Noun(
         name="histogram",
+        asked_as="histogram, distribution, frequency plot, frequencies, frequency distribution",
         shape="list",
         summary="how often data fall into equally wide parts; the parts by the rule of Freedman and Diaconis, or said",
         options=options("colour width opacity label fill axis hatch bins"),
@@ -113,6 +137,7 @@ NOUNS = (
     ),
     Noun(
         name="residuals",
+        asked_as="residuals, residual, residual plot, misfit",
         shape="result",
         summary="what a fit leaves over",
         options=options("colour size marker opacity label axis every written"),
@@ -129,6 +154,7 @@ NOUNS = (
     ),
     Noun(
         name="confidence",
+        asked_as="confidence, confidence band, confidence interval, confidence bands, error band, uncertainty band",
         shape="result",
         summary="where the curve of a fit may lie",
         options=options("colour width dash opacity label axis written hatch"),
@@ -150,6 +176,7 @@ NOUNS = (
     ),
     Noun(
         name="prediction",
+        asked_as="prediction, prediction band, prediction interval, tolerance band",
         shape="result",
         summary="where one more measurement may lie",
         options=options("colour width dash opacity label axis written hatch"),

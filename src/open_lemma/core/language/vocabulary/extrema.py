@@ -8,6 +8,7 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="minima",
+        asked_as="minima, local minimum, local minima, relative minimum, valleys, troughs, low points, all minima",
         shape="plain",
         summary="all lowest places of a window",
         options=options("near digits where"),
@@ -30,6 +31,7 @@ NOUNS = (
     ),
     Noun(
         name="maxima",
+        asked_as="maxima, local maximum, local maxima, relative maximum, peaks, peak, crests, high points, all maxima",
         shape="plain",
         summary="all highest places of a window",
         options=options("near digits where"),
@@ -45,6 +47,10 @@ NOUNS = (
     ),
     Noun(
         name="inflections",
+        asked_as=(
+            "inflections, inflection, inflection point, inflection points, point of inflection, points of inflection, "
+            "changes its bend, changes concavity"
+        ),
         shape="plain",
         summary="where a curve turns from bending one way to the other",
         options=options("near digits"),
@@ -59,6 +65,11 @@ NOUNS = (
     ),
     Noun(
         name="extremes",
+        asked_as=(
+            "extremes, extrema, extremum, extreme values, turning points, turning point, stationary points, stationary point, "
+            "critical points, critical point, minima and maxima, maxima and minima, min and max, max and min, minimum and maximum, "
+            "maximum and minimum, highs and lows, vertex, saddle points, local extrema"
+        ),
         shape="plain",
         summary="minima and maxima in order",
         options=options("near digits where"),
@@ -77,6 +88,10 @@ NOUNS = (
     ),
     Noun(
         name="lowest",
+        asked_as=(
+            "lowest, minimum, minimum value, min, minimise, minimize, minimal, smallest, smallest value, least, least value, "
+            "global minimum, absolute minimum, lowest point, lowest value, bottom"
+        ),
         shape="plain",
         summary="the one lowest value, and where it is taken",
         options=options("digits where unit"),
@@ -92,6 +107,10 @@ NOUNS = (
     ),
     Noun(
         name="highest",
+        asked_as=(
+            "highest, maximum, maximum value, max, maximise, maximize, maximal, largest, largest value, greatest, greatest value, "
+            "biggest, global maximum, absolute maximum, highest point, highest value, optimum, optimise, optimize"
+        ),
         shape="plain",
         summary="the one highest value, and where it is taken",
         options=options("digits where unit"),

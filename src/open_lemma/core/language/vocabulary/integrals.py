@@ -8,6 +8,11 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="integral",
+        asked_as=(
+            "integral, integrate, integration, antiderivative, primitive, area under, area below, area under the curve, "
+            "area under the graph, area under curve, area between the curve and the x axis, definite integral, "
+            "indefinite integral, quadrature, volume under, double integral"
+        ),
         shape="plain",
         summary="area under a curve; without a span the antiderivative",
         options=options("digits unit"),
@@ -35,6 +40,7 @@ NOUNS = (
     ),
     Noun(
         name="area",
+        asked_as="area, area between, area enclosed, enclosed area, area enclosed by, region between, surface area",
         shape="one or pair",
         summary="the area between two curves, or that of a surface",
         options=options("digits unit"),
@@ -57,6 +63,7 @@ NOUNS = (
     ),
     Noun(
         name="length",
+        asked_as="length, arc length, curve length, length of the curve, length of curve, how long, perimeter, path length",
         shape="plain",
         summary="how long a curve is",
         options=options("digits"),
@@ -77,6 +84,7 @@ NOUNS = (
     ),
     Noun(
         name="mean",
+        asked_as="mean value, average value, average, mean",
         shape="plain",
         summary="the mean value of a function over a span",
         options=options("digits unit"),
@@ -91,6 +99,7 @@ NOUNS = (
     ),
     Noun(
         name="centroid",
+        asked_as="centroid, centre of mass, center of mass, centre of gravity, center of gravity, centre of area",
         shape="one or pair",
         summary="the centre of the area under a curve or between two curves, or of a list of points",
         gives="finding",

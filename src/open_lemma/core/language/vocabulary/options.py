@@ -7,6 +7,7 @@ from .records import Option, lines
 _ALL = (
     Option(
         name="colour",
+        asked_as="colour, color, coloured, colored, paint, line colour, line color",
         kind="colour",
         summary="the colour: one of our inks, a colour by name, or a code in quotes",
         written="colour brick",
@@ -14,6 +15,7 @@ _ALL = (
     ),
     Option(
         name="width",
+        asked_as="width, thickness, line width, linewidth, thick, thin, thicker, thinner, bold, fat, stroke, weight",
         kind="number",
         summary="how wide a line is, in points",
         written="width 1.5",
@@ -24,6 +26,7 @@ _ALL = (
     ),
     Option(
         name="size",
+        asked_as="marker size, point size, dot size, bigger points, larger points",
         kind="number",
         summary="how large a mark is, in points",
         written="size 5",
@@ -34,6 +37,7 @@ _ALL = (
     ),
     Option(
         name="dash",
+        asked_as="dash, line style, linestyle, dashing, line pattern, pattern, line type, dashes",
         kind="choice",
         summary="the pattern of a line",
         written="dash dashed",
@@ -47,6 +51,7 @@ _ALL = (
     ),
     Option(
         name="marker",
+        asked_as="marker, symbol, point style, marker style, point shape, shape",
         kind="choice",
         summary="the shape of the marks of data",
         written="marker ring",
@@ -64,6 +69,7 @@ _ALL = (
     ),
     Option(
         name="opacity",
+        asked_as="opacity, transparent, transparency, alpha, see through, semi transparent",
         kind="number",
         summary="how much it covers what lies beneath, from 0 to 1",
         written="opacity 0.5",
@@ -73,6 +79,7 @@ _ALL = (
     ),
     Option(
         name="label",
+        asked_as="label, name, legend text, label the curve, legend entry, called",
         kind="text",
         summary="what the legend says; $...$ is mathematics",
         written='label "$y = x^2$"',
@@ -80,6 +87,7 @@ _ALL = (
     ),
     Option(
         name="order",
+        asked_as="order",
         kind="whole",
         summary="which derivative: the first, the second, ...; of a series the highest power; in a legend the order of its lines",
         written="order 2",
@@ -94,6 +102,7 @@ _ALL = (
     ),
     Option(
         name="scale",
+        asked_as="log scale, logarithmic, logarithmic scale, log axis, log axes, logarithmic axis, log plot, log log, semilog, log",
         kind="choice",
         summary="how an axis is divided",
         written="scale logarithmic",
@@ -124,6 +133,7 @@ _ALL = (
     ),
     Option(
         name="digits",
+        asked_as="digits, precision, decimal places, decimals, more digits, accuracy, significant figures",
         kind="whole",
         summary="how many certain digits are wanted",
         written="digits 50",
@@ -131,6 +141,7 @@ _ALL = (
     ),
     Option(
         name="unit",
+        asked_as="convert to, convert, in units of",
         kind="unit",
         summary="the unit in which a value is told; another one of the same dimension is converted",
         written="unit [km/h]",
@@ -236,6 +247,7 @@ _ALL = (
     ),
     Option(
         name="errors",
+        asked_as="error bars, errors, uncertainties, error bar, uncertainty",
         kind="numbers or number",
         summary="the standard uncertainties of the data, drawn as bars; (DX, DY) for both directions",
         written="errors dy",
@@ -331,6 +343,7 @@ _ALL = (
     ),
     Option(
         name="ticks",
+        asked_as="ticks, tick marks, tick positions, tick labels",
         kind="numbers",
         summary="where an axis has its numbers",
         written="ticks [0, 1, 4]",
@@ -397,6 +410,7 @@ _ALL = (
     ),
     Option(
         name="direction",
+        asked_as="reversed axis, reverse axis, flip axis, upside down, inverted axis, invert axis, invert y axis, invert x axis, reverse y axis, reverse x axis, flip y axis, flip x axis",
         kind="choice",
         summary="which way the numbers of an axis grow",
         written="direction reversed",
@@ -464,6 +478,7 @@ _ALL = (
     ),
     Option(
         name="levels",
+        asked_as="levels",
         kind="levels",
         summary="how many level lines, or at which heights",
         written="levels 10 to 40 count 5",
@@ -496,6 +511,7 @@ _ALL = (
     ),
     Option(
         name="fill",
+        asked_as="fill, filled, fill under, fill below, shade under",
         kind="truth",
         summary="whether the area down to zero, or between level lines, is filled; of a surface false leaves its lines without the sheet",
         written="fill true",
@@ -503,6 +519,7 @@ _ALL = (
     ),
     Option(
         name="hatch",
+        asked_as="hatch, hatching, hatched",
         kind="choice",
         summary="the pattern of a filled area, which tells it apart without colour",
         written="hatch rising",
@@ -511,6 +528,7 @@ _ALL = (
     ),
     Option(
         name="bins",
+        asked_as="bins, classes, number of bins, bin width",
         kind="levels",
         summary="into how many equally wide parts the data are sorted, or the ends of these parts",
         written="bins 12, bins 0 to 10 step 2",

@@ -31,6 +31,7 @@ class Option:
     summary   what it says, for the handbook
     written   how it is written
     example   a script that runs
+    asked_as  words by which people ask for it who do not know ours, the surest first
     """
 
     name: str
@@ -42,6 +43,7 @@ class Option:
     low: float | None = None
     high: float | None = None
     unit: str = ""
+    asked_as: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,6 +63,7 @@ class Noun:
     coloured_by    whether `colour by` a formula or list is understood
     finding_name   what a finding is called that the pen inks; the noun itself where empty
     summary, usage, example, common_words    for the handbook; the example runs, the common words are for its search
+    asked_as       words by which people ask for it who do not know ours, the surest first
     family         the file that its record stands in
     """
 
@@ -80,6 +83,7 @@ class Noun:
     of_lists: bool = False
     coloured_by: bool = False
     finding_name: str = ""
+    asked_as: str = ""
     family: str = field(default="", kw_only=True)
 
     @property
@@ -111,3 +115,4 @@ class Statement(Topic):
     """A statement that is no request, and the options that may follow it."""
 
     options: tuple[Option, ...] = ()
+    asked_as: str = ""

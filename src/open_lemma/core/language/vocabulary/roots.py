@@ -8,6 +8,10 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="roots",
+        asked_as=(
+            "roots, root, zeros, zeroes, zero, zero crossing, zero crossings, x intercept, x intercepts, intercept, where is zero, "
+            "crosses the x axis, crosses zero, crosses the axis, bisection, newton, newton raphson, secant, equals zero, becomes zero"
+        ),
         shape="plain",
         summary="every place in a window where a function is zero",
         options=options("near digits"),
@@ -24,6 +28,10 @@ NOUNS = (
     ),
     Noun(
         name="crossings",
+        asked_as=(
+            "crossings, crossing, intersection, intersections, intersect, intersecting, intersection points, meet, meeting point, "
+            "common points, cross each other, break even, where are they equal"
+        ),
         shape="pair",
         summary="where two curves meet",
         options=options("near digits"),
@@ -37,6 +45,10 @@ NOUNS = (
     ),
     Noun(
         name="solution",
+        asked_as=(
+            "solution, solve, solutions, solve for, solve equation, solve system, system of equations, equation, equations, "
+            "unknown, satisfies"
+        ),
         shape="equations",
         summary="all solutions of equations, or the spans where inequalities hold",
         options=options("near digits"),

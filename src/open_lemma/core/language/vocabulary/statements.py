@@ -32,6 +32,7 @@ STATEMENTS = (
     ),
     Statement(
         name="define",
+        asked_as="function, def, procedure, subroutine, routine, function block",
         usage=("define NAME(VARIABLE):",),
         summary="a function given by a block of statements; it ends with return",
         example=lines(
@@ -57,6 +58,7 @@ STATEMENTS = (
     ),
     Statement(
         name="for",
+        asked_as="for, loop, for loop, repeat, for each, foreach, iterate",
         usage=(
             "for NAME from LOW to HIGH step STEP:",
             "for NAME in LIST:",
@@ -72,6 +74,7 @@ STATEMENTS = (
     ),
     Statement(
         name="while",
+        asked_as="while, while loop, until, repeat until",
         usage=("while CONDITION:",),
         summary="repeats a block as long as a condition holds",
         example=lines(
@@ -86,6 +89,7 @@ STATEMENTS = (
     ),
     Statement(
         name="if",
+        asked_as="if, else if, elif, elseif, condition, conditional",
         usage=("if CONDITION:",),
         summary="does a block only where a condition holds; else if and else may follow",
         example=lines(
@@ -99,6 +103,10 @@ STATEMENTS = (
     ),
     Statement(
         name="show",
+        asked_as=(
+            "show, print, echo, display, output, calculate, compute, evaluate, what is, value of, find the value, result, work out, "
+            "how much is, tell, calc, approximate"
+        ),
         usage=(
             "show VALUE, VALUE",
             "show VALUE, digits N",
@@ -114,6 +122,7 @@ STATEMENTS = (
     ),
     Statement(
         name="check",
+        asked_as="check, verify, assert, test, is it true, ensure, prove",
         usage=(
             "check CONDITION",
             "check VALUE = VALUE, within TOLERANCE",
@@ -128,6 +137,7 @@ STATEMENTS = (
     ),
     Statement(
         name="compare",
+        asked_as="compare, compare fits, compare models, which is better, better model",
         usage=("compare FIT, FIT",),
         summary="fits beside each other: which the data favour, and whether a term earns its keep",
         example=lines(
@@ -141,6 +151,7 @@ STATEMENTS = (
     ),
     Statement(
         name="part",
+        asked_as="part, chapter, heading, header, subsection",
         usage=('part "TITLE"',),
         summary="begins a part of the script; it runs to the next one",
         example=lines(
@@ -151,6 +162,7 @@ STATEMENTS = (
     ),
     Statement(
         name="note",
+        asked_as="note, remark, comment, write a note, paragraph",
         usage=(
             'note "TEXT"',
             "note: with lines beneath",
@@ -164,6 +176,10 @@ STATEMENTS = (
     ),
     Statement(
         name="table",
+        asked_as=(
+            "table, import, load, read, open, upload, import data, load data, load file, read file, read data, open file, csv, "
+            "csv file, excel, excel file, spreadsheet, data from, data file, dataset, get data, bring in"
+        ),
         usage=(
             "table NAME:",
             'table NAME from "FILE"',
@@ -181,6 +197,7 @@ STATEMENTS = (
     ),
     Statement(
         name="tune",
+        asked_as="slider, sliders, tune, vary, adjustable, interactive, parameter slider, change by hand, animate, knob, control",
         usage=("tune NAME = VALUE from LOW to HIGH",),
         summary="a value with a slider on the screen",
         example=lines(
@@ -191,6 +208,7 @@ STATEMENTS = (
     ),
     Statement(
         name="figure",
+        asked_as="figure, new figure, new plot, new graph, another figure, canvas",
         usage=('figure NAME "TITLE":',),
         summary="a figure: all that is drawn in it stands in its block",
         example=lines(
@@ -203,6 +221,10 @@ STATEMENTS = (
     ),
     Statement(
         name="axis",
+        asked_as=(
+            "axis label, axis title, axis labels, label axis, label the axis, axis range, axis limits, name of the axis, "
+            "caption of the axis, axis name, axis"
+        ),
         usage=(
             'x axis "TEXT" from LOW to HIGH, scale logarithmic',
             'right axis "TEXT"',
@@ -223,6 +245,7 @@ STATEMENTS = (
     ),
     Statement(
         name="legend",
+        asked_as="legend, key",
         usage=(
             "legend top left",
             "legend outside right",
@@ -239,6 +262,7 @@ STATEMENTS = (
     ),
     Statement(
         name="gridlines",
+        asked_as="gridlines, grid, grid lines, add grid, show grid, raster",
         usage=("gridlines major",),
         summary="thin lines behind the curves",
         example=lines(
@@ -250,6 +274,7 @@ STATEMENTS = (
     ),
     Statement(
         name="size",
+        asked_as="figure size, size of the figure, picture size, paper size, size of the picture, plot size, dimensions",
         usage=("size WIDTH mm by HEIGHT mm",),
         summary="how large the figure is in print",
         example=lines(
@@ -261,6 +286,7 @@ STATEMENTS = (
     ),
     Statement(
         name="style",
+        asked_as="theme, print style, style for print, appearance, black and white, grayscale, greyscale, journal style",
         usage=(
             "style print",
             "style print, columns 2",
@@ -279,6 +305,10 @@ STATEMENTS = (
     ),
     Statement(
         name="title",
+        asked_as=(
+            "title, plot title, figure title, chart title, graph title, set title, add title, heading of the figure, "
+            "name of the figure, headline"
+        ),
         usage=('title "TEXT"',),
         summary="a line above the figure or panel",
         example=lines(
@@ -290,6 +320,7 @@ STATEMENTS = (
     ),
     Statement(
         name="caption",
+        asked_as="caption, figure caption, figure text, subtitle",
         usage=('caption "TEXT"',),
         summary="what stands beneath the figure in a report",
         example=lines(
@@ -301,6 +332,7 @@ STATEMENTS = (
     ),
     Statement(
         name="text",
+        asked_as="text, annotate, annotation, write, put text, add text, text at, label a point, write text, text box",
         usage=('text "TEXT" at (X, Y)',),
         summary="a text in the figure",
         options=options("colour size place turn opacity axis"),
@@ -313,6 +345,10 @@ STATEMENTS = (
     ),
     Statement(
         name="line",
+        asked_as=(
+            "horizontal line, vertical line, reference line, threshold, straight line at, draw line at, line at, arrow, "
+            "arrow from, segment, line segment, line from, horizontal, vertical, h line, v line, asymptote"
+        ),
         usage=(
             "line from (X, Y) to (X, Y)",
             "line horizontal at Y",
@@ -329,6 +365,7 @@ STATEMENTS = (
     ),
     Statement(
         name="mark",
+        asked_as="mark, highlight, point out, show on the graph, pin",
         usage=(
             "mark FINDING",
             "mark (X, Y)",
@@ -345,6 +382,7 @@ STATEMENTS = (
     ),
     Statement(
         name="panel",
+        asked_as="panel, panels, subplot, subplots, sub plot, side by side, grid of plots, several plots, next to each other",
         usage=('panel "TITLE":',),
         summary="one of several windows of a figure",
         example=lines(
@@ -359,6 +397,7 @@ STATEMENTS = (
     ),
     Statement(
         name="view",
+        asked_as="view, rotate, camera, viewpoint, view angle, turn the view, view from above, look from, azimuth, elevation",
         usage=("view azimuth DEGREES, elevation DEGREES",),
         summary="says from where a figure in space is seen; the box turns, the data stay",
         options=options("azimuth elevation"),
@@ -371,6 +410,7 @@ STATEMENTS = (
     ),
     Statement(
         name="inset",
+        asked_as="inset, zoomed detail, magnifier, enlarge a part",
         usage=(
             "inset top right:",
             "inset at (0.7, 0.7), size 0.4:",
@@ -387,6 +427,7 @@ STATEMENTS = (
     ),
     Statement(
         name="shared",
+        asked_as="shared axis, share axis, share axes, common axis, linked axes",
         usage=(
             "shared x axis",
             "shared y axis",
@@ -404,6 +445,10 @@ STATEMENTS = (
     ),
     Statement(
         name="true",
+        asked_as=(
+            "equal axes, axis equal, axes equal, equal scale, same scale, equal aspect, aspect equal, square axes, aspect ratio, "
+            "true scale, equal scaling, equal units, proportional, isometric"
+        ),
         usage=("true scale",),
         summary="one unit is as long on both axes",
         example=lines(
@@ -415,6 +460,7 @@ STATEMENTS = (
     ),
     Statement(
         name="decimal",
+        asked_as="decimal comma, comma as decimal, decimal separator",
         usage=("decimal comma",),
         summary="numbers of the figure are written with a comma",
         example=lines(
@@ -426,6 +472,7 @@ STATEMENTS = (
     ),
     Statement(
         name="no",
+        asked_as="hide, remove, without, turn off, no, disable, delete",
         usage=(
             "no legend",
             "no gridlines",

@@ -8,6 +8,10 @@ from .records import Noun, lines
 NOUNS = (
     Noun(
         name="surface",
+        asked_as=(
+            "surface, surface plot, 3d plot, 3d graph, 3d surface, 3d, 3-d, three dimensional, in space, wireframe, mesh plot, "
+            "graph of two variables, relief"
+        ),
         shape="surface",
         summary="a surface in space: a function of two variables, an equation in three, or places (x, y, z) of two parameters",
         options=options("colour opacity label by levels detail mesh fill"),
@@ -30,6 +34,10 @@ NOUNS = (
     ),
     Noun(
         name="contours",
+        asked_as=(
+            "contours, contour, contour plot, contour lines, contour map, level curves, level lines, isolines, heat map, "
+            "map of heights, height lines"
+        ),
         shape="surface",
         summary="lines of equal height in the plane; in a figure in space on the floor of the box",
         options=options("colour width dash opacity label by levels fill"),
@@ -43,6 +51,7 @@ NOUNS = (
     ),
     Noun(
         name="section",
+        asked_as="section, slice, cross section, cut, intersect with plane",
         shape="plain",
         summary="where a plane cuts a surface: as a curve of its true lengths, in a figure in space on the surface itself",
         options=options("colour width dash opacity label at"),

@@ -9,8 +9,8 @@ from typing import Any
 import numpy as np
 
 from ...formula.catalogue import BUILTINS
-from ...language import tree
-from ...language.checking.checker import broken_names, check
+from ...language import front, tree
+from ...language.checking.checker import broken_names
 from ...language.messages import Message, Refused, message_record
 from ...language.syntax.parser import Reading, parse
 from ...record.events import FindingEvent, MessageEvent, ProgressEvent
@@ -43,8 +43,7 @@ class _Skip(Exception):
 
 def read(text: str) -> tuple[Reading, set[int]]:
     """Parse and check; the second value tells which statements cannot be run."""
-    reading = parse(text, BUILTINS)
-    return reading, check(reading, BUILTINS)
+    return front.read(text, BUILTINS)
 
 
 def run(
