@@ -1,4 +1,4 @@
-"""What people type first who do not know the language: each opening ends, by the first button offered, in a script that does what was meant."""
+"""First sentences of people who do not know the language: each ends, by the first button, in a script that does what was meant."""
 
 from __future__ import annotations
 
@@ -82,7 +82,15 @@ def test_every_button_of_an_opening_leaves_no_mistake(opening: str) -> None:
 
 # Words that are not in the table are put together by the rules of everyday sentences.
 _FORMULAS = ["x^2 - 3", "sin(2x)", "x*exp(-x)", "1/(1 + x^2)", "3x - 4", "sqrt(x + 2)", "abs(x - 1)", "x^3/3 - x"]
-_SPANS = ["from 0.5 to 2.5", "between 0.5 and 2.5", "on [0.5, 2.5]", "for x = 0.5 to 2.5", "x from 0.5 to 2.5", "for 0.5 < x < 2.5", "over (0.5, 2.5)"]
+_SPANS = [
+    "from 0.5 to 2.5",
+    "between 0.5 and 2.5",
+    "on [0.5, 2.5]",
+    "for x = 0.5 to 2.5",
+    "x from 0.5 to 2.5",
+    "for 0.5 < x < 2.5",
+    "over (0.5, 2.5)",
+]
 _WISHES = {
     "curve": ["plot", "draw", "please graph", "sketch the graph of", "chart", "show a plot of", "Plot the function", "can you draw"],
     "roots": ["find the zeros of", "zeros of", "roots", "compute all roots of", "root of", "where is zero"],
@@ -109,7 +117,10 @@ def test_a_wish_a_formula_and_a_span_make_the_sentence(noun: str, place: int, fo
 
 @pytest.mark.parametrize(
     ("typed", "noun"),
-    [("derivitive of x^2", "derivative"), ("integrall of x", "integral"), ("intersecton of x and x^2", "crossings"), ("plott x^2", "curve"), ("hystogram [1, 2, 2]", "histogram")],
+    [
+        ("derivitive of x^2", "derivative"), ("integrall of x", "integral"), ("intersecton of x and x^2", "crossings"),
+        ("plott x^2", "curve"), ("hystogram [1, 2, 2]", "histogram"),
+    ],
 )  # fmt: skip
 def test_slips_of_the_pen_are_forgiven(typed: str, noun: str) -> None:
     ended = clicked(typed)
@@ -139,13 +150,18 @@ def test_what_is_offered_is_one_language(noun: str) -> None:
 
 
 def test_rows_of_tables_and_notes_are_left_alone() -> None:
-    script = 'table t:\n    a  b\n    1  plot\nnote:\n    plot x^2\nplot x^2'
+    script = "table t:\n    a  b\n    1  plot\nnote:\n    plot x^2\nplot x^2"
     codes = [m.code for m in errors(script)]
     assert codes == ["table-cell", "meant"]
 
 
 @settings(max_examples=150, deadline=None)
-@given(st.lists(st.sampled_from("plot draw x^2 ( ) , = of from to 0 3 sin f [ ] \" in for the and 1..5 a * ^ y vs red : roots -> if 'a'".split()), max_size=9))
+@given(
+    st.lists(
+        st.sampled_from("plot draw x^2 ( ) , = of from to 0 3 sin f [ ] \" in for the and 1..5 a * ^ y vs red : roots -> if 'a'".split()),
+        max_size=9,
+    )
+)
 def test_nothing_that_is_typed_raises(words: list[str]) -> None:
     script = "f(x) = x\n" + " ".join(words)
     for message in errors(script):

@@ -18,7 +18,7 @@
     import type { Fix, SeenName } from '../lib/record'
     import { hangingIndent } from './hanging'
     import { scriptLanguage } from './language'
-    import { findingGutter, lightLine, lit, marks, placeOfFinding, setMarks, type RunMarks } from './marks'
+    import { findingGutter, lightLine, lit, marks, placeOfFinding, resting, setMarks, type RunMarks } from './marks'
     import { helpAtCursor, pageAt } from './help'
     import { partButtons } from './parts'
     import { changeOf } from './places'
@@ -89,6 +89,7 @@
             helpAtCursor({ words, pages, names: () => names, tables: () => tables }, (page) => onhelp(page)),
             stopMarks(),
             marks,
+            resting,
             tuneSliders({ moved: (name, value) => ontune(name, value) }),
             partButtons({ run: (title, onwards) => onpart(title, onwards) }),
             search({ top: true }),

@@ -8,9 +8,19 @@ import {
     type ChangeDesc,
     type EditorState,
     type Range,
-    type Text
+    type Text,
+    type Transaction
 } from '@codemirror/state'
-import { Decoration, EditorView, GutterMarker, WidgetType, gutter, type DecorationSet } from '@codemirror/view'
+import {
+    Decoration,
+    EditorView,
+    GutterMarker,
+    ViewPlugin,
+    WidgetType,
+    gutter,
+    type DecorationSet,
+    type ViewUpdate
+} from '@codemirror/view'
 import type { Evidence, Fix, Message, Reading } from '../lib/record'
 import { mathml, typeset } from '../lib/typeset'
 import { changeOf, spanOf } from './places'
@@ -31,23 +41,36 @@ interface Handlers {
     choose: (number: number) => void
 }
 
+/** What is not said while somebody is typing: nothing of the line, nothing of the word at whose end the cursor stands, or all is said. */
+type Quiet = 'line' | 'word' | 'none'
+
 interface Marks {
     numbers: RangeSet<FindingMarker>
     drawn: DecorationSet
     /** All changes since the run, so that its fixes still find their places. */
     since: ChangeDesc | undefined
     before: Text
+    run: RunMarks
+    quiet: Quiet
 }
 
 export const setMarks = StateEffect.define<RunMarks>()
+const rested = StateEffect.define<null>()
+const REST_MS = 1500
 export const lightLine = StateEffect.define<number | undefined>()
 
 export const marks = StateField.define<Marks>({
-    create: (state) => ({ numbers: RangeSet.empty, drawn: Decoration.none, since: undefined, before: state.doc }),
+    create: (state) => built(state, { findings: [], readings: [], messages: [] }, 'none'),
     update(value, transaction) {
+        const quiet = quietAfter(value.quiet, transaction)
         for (const effect of transaction.effects)
-            if (effect.is(setMarks)) return built(transaction.state.doc, effect.value)
-        if (!transaction.docChanged) return value
+            if (effect.is(setMarks)) return built(transaction.state, effect.value, quiet)
+        if (!transaction.docChanged)
+            return quiet === value.quiet
+                ? value
+                : value.since
+                  ? { ...value, quiet }
+                  : built(transaction.state, value.run, quiet)
         const touched = (from: number, to: number) => transaction.changes.touchesRange(from, to)
         return {
             numbers: value.numbers.map(transaction.changes),
@@ -61,13 +84,53 @@ export const marks = StateField.define<Marks>({
                 })
                 .map(transaction.changes),
             since: value.since ? value.since.composeDesc(transaction.changes) : transaction.changes.desc,
-            before: value.before
+            before: value.before,
+            run: value.run,
+            quiet
         }
     },
     provide: (field) => EditorView.decorations.from(field, (value) => value.drawn)
 })
 
-function built(doc: Text, run: RunMarks): Marks {
+/** Typing makes its line quiet, a rest leaves only the word quiet, and a cursor that goes elsewhere ends that. */
+function quietAfter(quiet: Quiet, transaction: Transaction): Quiet {
+    if (transaction.docChanged)
+        return transaction.isUserEvent('input.type') || transaction.isUserEvent('delete') ? 'line' : 'none'
+    if (transaction.selection) return 'none'
+    if (quiet === 'line' && transaction.effects.some((e) => e.is(rested))) return 'word'
+    return quiet
+}
+
+/** Whether a message is of what is still being typed: the cursor stands at the end of a word of it. */
+export function unfinished(doc: Text, head: number, from: number, to: number, quiet: Quiet): boolean {
+    if (quiet === 'none') return false
+    const line = doc.lineAt(head)
+    const typed = /[\p{L}\p{N}_]+$/u.exec(line.text.slice(0, head - line.from))?.[0]
+    if (!typed || /^[\p{L}\p{N}_]/u.test(line.text.slice(head - line.from))) return false
+    if (quiet === 'line') return from <= line.to && to >= line.from
+    return from >= head - typed.length && to === head
+}
+
+/** Tells when the hand has rested for a moment. */
+export const resting = ViewPlugin.fromClass(
+    class {
+        timer: ReturnType<typeof setTimeout> | undefined
+
+        update(update: ViewUpdate) {
+            if (!update.docChanged) return
+            clearTimeout(this.timer)
+            this.timer = setTimeout(() => update.view.dispatch({ effects: rested.of(null) }), REST_MS)
+        }
+
+        destroy() {
+            clearTimeout(this.timer)
+        }
+    }
+)
+
+function built(state: EditorState, run: RunMarks, quiet: Quiet): Marks {
+    const { doc } = state
+    const { head } = state.selection.main
     const inDoc = (line: number) => line >= 1 && line <= doc.lines
     const numbers = run.findings
         .filter((f) => inDoc(f.line))
@@ -79,11 +142,19 @@ function built(doc: Text, run: RunMarks): Marks {
     }
     for (const message of run.messages) {
         const { from, to } = spanOf(doc, message)
+        if (unfinished(doc, head, from, to, quiet)) continue
         const end = doc.lineAt(from).to
         if (to > from) drawn.push(Decoration.mark({ class: `cm-${message.severity}` }).range(from, to))
         drawn.push(Decoration.widget({ widget: new Said(message), side: 2, block: true }).range(end))
     }
-    return { numbers: RangeSet.of(numbers, true), drawn: Decoration.set(drawn, true), since: undefined, before: doc }
+    return {
+        numbers: RangeSet.of(numbers, true),
+        drawn: Decoration.set(drawn, true),
+        since: undefined,
+        before: doc,
+        run,
+        quiet
+    }
 }
 
 const litLine = Decoration.line({ class: 'cm-lit' })

@@ -5,6 +5,7 @@ from __future__ import annotations
 from .builtins import Builtins
 from .checking.checker import check
 from .checking.kinds import Scope
+from .intent.hints import hint
 from .intent.meet import meet
 from .syntax.parser import Reading, parse
 
@@ -15,4 +16,5 @@ def read(text: str, builtins: Builtins) -> tuple[Reading, set[int]]:
     broken = check(reading, builtins, scope)
     if reading.messages.has_errors():
         meet(reading, builtins, scope)
+    hint(reading)
     return reading, broken

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
@@ -16,19 +17,34 @@ _COLOURS = frozenset(
         "silver crimson indigo salmon tomato pond brick reed straw heather iris moss clay"
     ).split()
 )
-_DASHES = {"dashed": "dashed", "dotted": "dotted", "dash-dotted": "dash-dotted", "dashdot": "dash-dotted", "solid": "solid", "broken": "dashed"}
+_DASHES = {
+    "dashed": "dashed",
+    "dotted": "dotted",
+    "dash-dotted": "dash-dotted",
+    "dashdot": "dash-dotted",
+    "solid": "solid",
+    "broken": "dashed",
+}
 _WIDTHS = {"thick": "2", "thicker": "2", "bold": "2.5", "fat": "2.5", "thin": "0.6", "thinner": "0.6", "wide": "2", "fine": "0.6"}
 _MARKERS = {
-    "dots": "dot", "circles": "ring", "rings": "ring", "squares": "square", "triangles": "triangle", "diamonds": "diamond", "crosses": "cross",
-    "pluses": "plus", "circle": "ring", "stars": "cross", "star": "cross",
+    "dots": "dot", "circles": "ring", "rings": "ring", "squares": "square", "triangles": "triangle", "diamonds": "diamond",
+    "crosses": "cross", "pluses": "plus", "circle": "ring", "stars": "cross", "star": "cross",
 }  # fmt: skip
 _MODELS = (
-    ("polynomial 1", r"linear|straight line|straight|line|proportional"), ("polynomial 2", r"quadratic|parabola|parabolic|second degree|second order"),
-    ("polynomial 3", r"cubic|third degree|third order"), ("exponential", r"exponential|exp|decay|growth"), ("power", r"power law|power|allometric"),
-    ("logarithmic", r"logarithmic|logarithm|log"), ("sine", r"sinusoidal|sine|sinus|sin|harmonic|periodic"), ("gauss", r"gaussian|bell curve|normal|bell"),
+    ("polynomial 1", r"linear|straight line|straight|line|proportional"),
+    ("polynomial 2", r"quadratic|parabola|parabolic|second degree|second order"),
+    ("polynomial 3", r"cubic|third degree|third order"),
+    ("exponential", r"exponential|exp|decay|growth"),
+    ("power", r"power law|power|allometric"),
+    ("logarithmic", r"logarithmic|logarithm|log"),
+    ("sine", r"sinusoidal|sine|sinus|sin|harmonic|periodic"),
+    ("gauss", r"gaussian|bell curve|normal|bell"),
     ("polynomial N", r"polynomial|poly"),
-)  # fmt: skip
-_CHUNK = r"[-+−]?\s?(?:[\w.√πθα-ω∞]+|\([^()]*\))(?:\([^()]*\))?(?:\s?[*/^]\s?[-−]?(?:[\w.π∞]+|\([^()]*\))|\s?[+−-]\s?[\w.π]+|\s(?:pi|π)\b)*(?:\s?\[[a-zA-Zµ°/^\d]+\])?"
+)
+_CHUNK = (
+    r"[-+−]?\s?(?:[\w.√πθα-ω∞]+|\([^()]*\))(?:\([^()]*\))?(?:\s?[*/^]\s?[-−]?(?:[\w.π∞]+|\([^()]*\))|"
+    r"\s?[+−-]\s?[\w.π]+|\s(?:pi|π)\b)*(?:\s?\[[a-zA-Zµ°/^\d]+\])?"
+)
 _NAME = r"(?:theta|alpha|beta|phi|omega|[A-Za-zα-ωΑ-Ω](?:_?\w{1,2})?)\b"
 _TO = r"\s*(?:\bto\b|\.\.\.?|…|–|\buntil\b|\btill\b|\bup to\b|\bthrough\b)\s*"
 
@@ -112,7 +128,15 @@ class _Reader:
     def read(self) -> Asked:
         if re.search(r"\{[^}]*=", self.text):
             self.text = re.sub(r"[{}]", " ", self.text)
-        self.text = re.sub(r"\b(?:max\w*|highs?|peaks)\s+(?:and|&|or)\s+(?:min\w*|lows?|valleys)\b|\b(?:min\w*|lows?)\s+(?:and|&|or)\s+(?:max\w*|highs?)\b", "extremes", self.text, flags=re.I)
+        self.text = re.sub(
+            (
+                r"\b(?:max\w*|highs?|peaks)\s+(?:and|&|or)\s+(?:min\w*|lows?|valleys)\b|\b(?:min\w*|"
+                r"lows?)\s+(?:and|&|or)\s+(?:max\w*|highs?)\b"
+            ),
+            "extremes",
+            self.text,
+            flags=re.I,
+        )
         self._texts_and_comment()
         for pattern, plain in IN_WORDS:
             self.text = pattern.sub(plain, self.text)
@@ -203,10 +227,19 @@ class _Reader:
         def take(match: re.Match[str]) -> None:
             self.found.variables.append(match.group(1))
 
-        self._eat(rf"\b(?:with respect to|w\.?r\.?t\.?|with variable|in the variable|as a function of|in terms of|in variable)\s+({_NAME})\b", take)
+        self._eat(
+            rf"\b(?:with respect to|w\.?r\.?t\.?|with variable|in the variable|as a function of|in terms of|in variable)\s+({_NAME})\b",
+            take,
+        )
 
     def _numbers_with_words(self) -> None:
         number, found = r"(-?\d+(?:\.\d+)?)", self.found.numbers
+
+        def said_as(name: str, value: str) -> Callable[[re.Match[str]], None]:
+            def take(_: re.Match[str]) -> None:
+                found.setdefault(name, value)
+
+            return take
 
         def keep(name: str) -> Callable[[re.Match[str]], None]:
             def take(match: re.Match[str]) -> None:
@@ -224,33 +257,68 @@ class _Reader:
                 said = rf"\blevels\s*(?:=|:)?\s*{number}\b|\b(\d+)\s+(?:{after})\b"
             self._eat(said, keep(name), 1)
         for word, value in (("first", "1"), ("second", "2"), ("third", "3"), ("fourth", "4")):
-            self._eat(rf"\b{word}\s+(?=derivative|order|degree)", lambda _, v=value: found.setdefault("degree", v), 1)
+            self._eat(rf"\b{word}\s+(?=derivative|order|degree)", said_as("degree", value), 1)
         self._eat(r"\b(\d)(?:st|nd|rd|th)\s+(?=derivative)", keep("degree"), 1)
-        self._eat(rf"\b(?:with\s+)?(?:step size|steps? of|step|increment|stepsize|in steps of|by steps of|every)\s*(?:of|=|:)?\s*{number}(?![\w*])", keep("step"), 1)
-        self._eat(r"\b(?:with\s+|using\s+)?(\d+)\s+(?:points|samples|values|numbers|elements|steps|rows)\b|\bcount\s+(\d+)\b", keep("count"), 1)
+        self._eat(
+            (
+                rf"\b(?:with\s+)?(?:step size|steps? of|step|increment|stepsize|in steps of|by steps "
+                rf"of|every)\s*(?:of|=|:)?\s*{number}(?![\w*])"
+            ),
+            keep("step"),
+            1,
+        )
+        self._eat(
+            r"\b(?:with\s+|using\s+)?(\d+)\s+(?:points|samples|values|numbers|elements|steps|rows)\b|\bcount\s+(\d+)\b", keep("count"), 1
+        )
 
     # ------------------------------------------------------------ spans
 
     def _spans(self) -> None:
         interval = rf"[\[(]\s*({_CHUNK})\s*[,;:]\s*({_CHUNK})\s*[\])]"
         self._eat(rf"(?:\b(?:on|over|in|for)\s+)?{interval}\s*(?:x|×|\*|by)\s*{interval}", lambda m: self._two_spans(m), 1)
-        self._eat(rf"\[\s*({_CHUNK})\s*:\s*({_CHUNK})\s*\]", lambda m: self._span_of(0, 1, 2)(m) if self.names.find(m.group(1)) is None and not re.search(r"=\s*$", self.text[: m.start()]) else False, 2)
+        self._eat(
+            rf"\[\s*({_CHUNK})\s*:\s*({_CHUNK})\s*\]",
+            lambda m: (
+                self._span_of(0, 1, 2)(m)
+                if self.names.find(m.group(1)) is None and not re.search(r"=\s*$", self.text[: m.start()])
+                else False
+            ),
+            2,
+        )
         self._eat(rf"[\[({{]\s*({_NAME})\s*,\s*({_CHUNK})\s*,\s*({_CHUNK})\s*[\])}}]", self._span_of(1, 2, 3))
         opening = r"(?:for|with|where|when|over|on|in|and|,|;|¦|by|if|\()?\s*(?:all\s+|every\s+)?"
-        self._eat(rf"{opening}\b({_NAME})\s*(?:=|:|in|∈|from|is)\s*(?:range\s*\()?\s*[\[(]\s*({_CHUNK})\s*[,;]\s*({_CHUNK})\s*[\])]+", self._span_of(1, 2, 3))
+        self._eat(
+            rf"{opening}\b({_NAME})\s*(?:=|:|in|∈|from|is)\s*(?:range\s*\()?\s*[\[(]\s*({_CHUNK})\s*[,;]\s*({_CHUNK})\s*[\])]+",
+            self._span_of(1, 2, 3),
+        )
         self._eat(rf"{opening}\b({_NAME})\s*=\s*({_CHUNK})\s*:\s*({_CHUNK})\s*:\s*({_CHUNK})", self._span_of(1, 2, 4, 3))
-        self._eat(rf"{opening}\b({_NAME})\s*(?:=|:|in|∈|going|running|runs|goes|ranging|varies|is)?\s*(?:from|between|=|:)?\s*({_CHUNK})(?:{_TO}|\s*:\s*)({_CHUNK})", self._span_of(1, 2, 3))
+        self._eat(
+            (
+                rf"{opening}\b({_NAME})\s*(?:=|:|in|∈|going|running|runs|goes|ranging|varies|is)?\s*(?:from|"
+                rf"between|=|:)?\s*({_CHUNK})(?:{_TO}|\s*:\s*)({_CHUNK})"
+            ),
+            self._span_of(1, 2, 3),
+        )
         self._eat(rf"{opening}\b({_NAME})\s*(?:is\s+)?between\s+({_CHUNK})\s*(?:and|,|to|&)\s*({_CHUNK})", self._span_of(1, 2, 3))
         self._eat(rf"\bfrom\s+({_NAME})\s*=\s*({_CHUNK})\s*to\s*(?:(?:{_NAME})\s*=\s*)?({_CHUNK})", self._span_of(1, 2, 3))
         self._eat(rf"\bbetween\s+({_NAME})\s*=\s*({_CHUNK})\s*and\s*(?:(?:{_NAME})\s*=\s*)?({_CHUNK})", self._span_of(1, 2, 3))
         self._eat(rf"{opening}(?<![\w.*/+^-])({_CHUNK})\s*(?:<=|≤|<)\s*({_NAME})\s*(?:<=|≤|<)\s*({_CHUNK})", self._span_of(2, 1, 3))
         self._eat(rf"\b(?:for|with|where)\s+(?:all\s+)?({_NAME})\s*(?:>|>=|≥)\s*({_CHUNK})", self._half_line(">"), 1)
         self._eat(rf"\b(?:from|between|in between)\s+({_CHUNK})(?:{_TO}|\s*(?:and|&|,)\s*)({_CHUNK})", self._span_of(0, 1, 2))
-        self._eat(rf"(?:\b(?:on|over|in|within|inside|range|interval|domain|window|limits|bounds|for|across|from)\b|¦|,|=|(?<=\w\s)|(?<=\)))\s*(?:the\s+)?(?:range|interval|domain|window)?\s*[\[({{]\s*({_CHUNK})\s*[,;:]\s*({_CHUNK})\s*[\])}}]\s*(?=$|¦|,|;|\b(?:for|with|and|in|to)\b)", self._plain_span)
+        self._eat(
+            (
+                rf"(?:\b(?:on|over|in|within|inside|range|interval|domain|window|limits|bounds|for|across|from)\b|¦|,|"
+                rf"=|(?<=\w\s)|(?<=\)))\s*(?:the\s+)?(?:range|interval|domain|window)?\s*[\[({{]\s*({_CHUNK})\s*[,"
+                rf";:]\s*({_CHUNK})\s*[\])}}]\s*(?=$|¦|,|;|\b(?:for|with|and|in|to)\b)"
+            ),
+            self._plain_span,
+        )
         self._eat(rf"(?<![\w.^*/(\[])({_CHUNK})\s*:\s*({_CHUNK})\s*:\s*({_CHUNK})(?![\w(])", self._span_of(0, 1, 3, 2))
         self._eat(rf"(?<![\w.^*/(\[])({_CHUNK})(?:{_TO}|\s*:\s*)({_CHUNK})(?![\w(])", self._span_of(0, 1, 2))
         # `for x` alone says which one is the variable.
-        self._eat(rf"\bfor\s+({_NAME})\b(?!\s*[=<>(])", lambda m: self.found.variables.append(m.group(1)) if self._may_vary(m.group(1)) else False)
+        self._eat(
+            rf"\bfor\s+({_NAME})\b(?!\s*[=<>(])", lambda m: self.found.variables.append(m.group(1)) if self._may_vary(m.group(1)) else False
+        )
         self._eat(rf"\bfor\s+(?:each|every|all)\s+({_NAME})\b", lambda m: self.found.variables.append(m.group(1)))
 
     def _two_spans(self, match: re.Match[str]) -> bool | None:
@@ -282,14 +350,22 @@ class _Reader:
 
     def _plain_span(self, match: re.Match[str]) -> bool | None:
         """`on [0, 2]`; a list of two numbers alone is data."""
-        if re.search(r"\barrow\b|\bsegment\b|\bline\b", self.text, re.I) or self.text[: match.start()].strip(" ,¦") == "" or not self._has_formula_before(match.start()):
+        if (
+            re.search(r"\barrow\b|\bsegment\b|\bline\b", self.text, re.I)
+            or self.text[: match.start()].strip(" ,¦") == ""
+            or not self._has_formula_before(match.start())
+        ):
             return False
         return self._span_of(0, 1, 2)(match)
 
     def _has_formula_before(self, place: int) -> bool:
         words = re.findall(r"[A-Za-z]\w*|\d", self.text[:place])
         keyword = re.match(r"\s*(?:on|over|in|within|range|interval|domain|window|limits|bounds|from)\b", self.text[place:], re.I)
-        if keyword or re.search(r"\b(?:range|interval|limits?|window|lim|bounds)\W*$", self.text[:place], re.I) or re.search(r"(?:lim|range)\s*,?\s*$", self.text[:place], re.I):
+        if (
+            keyword
+            or re.search(r"\b(?:range|interval|limits?|window|lim|bounds)\W*$", self.text[:place], re.I)
+            or re.search(r"(?:lim|range)\s*,?\s*$", self.text[:place], re.I)
+        ):
             return True
         letters = [w for w in words if len(w) == 1 and w.isalpha()]
         calls = re.search(r"\w\(", self.text[:place])
@@ -327,8 +403,20 @@ class _Reader:
 
         self._eat(rf"\bat\s+({_CHUNK})\s*,\s*({_CHUNK})\s*$", lambda m: self._pair_place(m), 1)
         self._eat(rf"\b(?:as\s+|when\s+|for\s+)?({_NAME})\s*(?:->|→|⟶|=>|tends to|goes to|approaches|going to)\s*({_CHUNK})", place)
-        self._eat(rf"\b(?:near|close to|nearest to|around|guess|start at|starting at|starting from|initial guess|initial value|start value|x0)\s*(?:=|of)?\s*(?:({_NAME})\s*=\s*)?({_CHUNK})", near)
-        self._eat(rf"\b(?:at|when|where|for|if|in|about|centered at|centred at)\s+(?:the point\s+)?(?:({_NAME})\s*=)\s*({_CHUNK})(?=$|\s|,|¦|;|\))", place)
+        self._eat(
+            (
+                rf"\b(?:near|close to|nearest to|around|guess|start at|starting at|starting from|initial guess|initial "
+                rf"value|start value|x0)\s*(?:=|of)?\s*(?:({_NAME})\s*=\s*)?({_CHUNK})"
+            ),
+            near,
+        )
+        self._eat(
+            (
+                rf"\b(?:at|when|where|for|if|in|about|centered at|centred at)\s+(?:the point\s+)"
+                rf"?(?:({_NAME})\s*=)\s*({_CHUNK})(?=$|\s|,|¦|;|\))"
+            ),
+            place,
+        )
         self._eat(rf"\b(?:at|about|around)\s+(?:the point\s+|point\s+)?()({_CHUNK})(?=$|\s|,|¦|;|\))", lambda m: self._bare_place(m))
         if not re.search(r"\bpoints\b|\bline\b|\barrow\b", self.text, re.I):
             self._eat(r"\b(?:at|to)\s*(\([^()]*,[^()]*\))", lambda m: self.found.places.append(m.group(1)))
@@ -372,10 +460,17 @@ class _Reader:
         self._eat(rf"\b{number}\s*(?:pt|px|points?)\s+(?:wide|thick)\b", keep("width"), 1)
         self._eat(rf"\b(?:marker\s?size|point size|dot size|size)\b{equals}{number}\s*(?:pt|px)?(?!\s*(?:mm|cm|by|x))", keep("size"), 1)
         self._eat(rf"\b(?:opacity|alpha)\b\s*[=:]?\s*{number}", keep("opacity"), 1)
-        self._eat(rf"\b(?:transparent|semi-?transparent|translucent)\b", keep("opacity", "0.5"), 1)
+        self._eat(r"\b(?:transparent|semi-?transparent|translucent)\b", keep("opacity", "0.5"), 1)
         colours = "|".join(sorted(_COLOURS, key=len, reverse=True))
-        self._eat(rf"\b(?:in\s+|with\s+)?(?:(?:line\s?)?colou?r(?:ed)?\b{equals}|with\s+)?(?:dark|light)?\s?({colours})\b(?:\s+(?:colou?r|line))?", lambda m: self._colour(m), 1)
-        self._eat(r"\bcolou?r\b\s*[=:]?\s*(#[0-9a-fA-F]{6})", lambda m: dress.setdefault("colour", f'"{m.group(1)}"') and None, 1)
+        self._eat(
+            (
+                rf"\b(?:in\s+|with\s+)?(?:(?:line\s?)?colou?r(?:ed)?\b{equals}|with\s+)?(?:dark|"
+                rf"light)?\s?({colours})\b(?:\s+(?:colou?r|line))?"
+            ),
+            self._colour,
+            1,
+        )
+        self._eat(r"\bcolou?r\b\s*[=:]?\s*(#[0-9a-fA-F]{6})", self._colour_code, 1)
         if dress.get("colour") is None and self.found.texts:
             for text in list(self.found.texts):
                 if text.lower() in _COLOURS and re.search(r"colou?r|¦", self.text, re.I):
@@ -389,10 +484,20 @@ class _Reader:
                 self._eat(rf"\b(?:(?:line\s?style|dash|style)\b{equals})?\b{word}\b(?:\s+(?:line|lines))?", keep(option, value), 1)
         markers = "|".join(_MARKERS)
         self._eat(
-            rf"\b(?:with|as|using|markers?|symbols?)\b{equals}(?:an?\s+)?({markers}|dot|ring|square|triangle|diamond|cross|plus)\b(?:\s+(?:markers?|symbols?))?",
-            lambda m: dress.setdefault("marker", _MARKERS.get(m.group(1).lower(), m.group(1).lower())) and None, 1,
+            (
+                rf"\b(?:with|as|using|markers?|symbols?)\b{equals}(?:an?\s+)?({markers}|dot|ring|square|triangle|"
+                rf"diamond|cross|plus)\b(?:\s+(?:markers?|symbols?))?"
+            ),
+            self._marker, 1,
         )  # fmt: skip
         self._eat(r"\b(?:filled|fill(?:ed)?\s+(?:under|below|to zero)|with fill)\b", keep("fill", "true"), 1)
+
+    def _colour_code(self, match: re.Match[str]) -> None:
+        self.found.dress.setdefault("colour", f'"{match.group(1)}"')
+
+    def _marker(self, match: re.Match[str]) -> None:
+        word = match.group(1).lower()
+        self.found.dress.setdefault("marker", _MARKERS.get(word, word))
 
     def _colour(self, match: re.Match[str]) -> None:
         self.found.dress.setdefault("colour", match.group(1).lower())
@@ -460,7 +565,9 @@ class _Reader:
 
     def _meanings(self, clause: str) -> str:
         """Take the words that have a meaning out of a clause; formulas stay."""
-        words = [(m.group(0), m.start(), m.end()) for m in re.finditer(r"(?<![\w.])(?:3-?[dD]\b|[A-Za-zα-ωΑ-Ω]\w*(?:-[A-Za-z]{2,})?)", clause)]
+        words = [
+            (m.group(0), m.start(), m.end()) for m in re.finditer(r"(?<![\w.])(?:3-?[dD]\b|[A-Za-zα-ωΑ-Ω]\w*(?:-[A-Za-z]{2,})?)", clause)
+        ]
         plain = [w for w, _, _ in words]
         at, spoiled = 0, list(clause)
         while at < len(words):
@@ -469,8 +576,10 @@ class _Reader:
             if found is not None:
                 meaning, count = found
                 span = words[at : at + count]
-                apart = [clause[a:b] for (_, _, a), (_, b, _) in zip(span, span[1:], strict=False)]
-                if all(not gap.strip(" -") for gap in apart) and all(self._is_prose(clause, w, s, e, count > 1) for w, s, e in span if w not in "xyz"):
+                apart = [clause[a:b] for (_, _, a), (_, b, _) in itertools.pairwise(span)]
+                if all(not gap.strip(" -") for gap in apart) and all(
+                    self._is_prose(clause, w, s, e, count > 1) for w, s, e in span if w not in "xyz"
+                ):
                     self.found.meanings.append(meaning)
                     for k in range(start, span[-1][2]):
                         spoiled[k] = " "
@@ -518,26 +627,30 @@ class _Reader:
         if self.names.builtins.is_function(word) and not phrase:
             # `sin x`, but `max of f`, `round the number`
             return meaning_at([word], 0) is not None and not re.match(r"\(", after)
-        if len(word) == 1 or (self.names.looks_like_one(word) and not phrase):
-            return False
-        return True
+        return len(word) > 1 and (phrase or not self.names.looks_like_one(word))
 
     def _runs(self, clause: str) -> list[tuple[int, Formula]]:
         """The formulas of a clause with their places: each the longest stretch between words that say something."""
-        tokens = [
-            (m.group(0), m.start(), m.end()) for m in re.finditer(r"[A-Za-zα-ωΑ-Ω_][\w]*|[\d.]+(?:e-?\d+)?|[^\s\w]", clause)
-        ]
+        tokens = [(m.group(0), m.start(), m.end()) for m in re.finditer(r"[A-Za-zα-ωΑ-Ω_][\w]*|[\d.]+(?:e-?\d+)?|[^\s\w]", clause)]
         depth, stretches, current = 0, [], None
         for token, start, end in tokens:
             name = token[0].isalpha()
             if current is not None and depth == 0 and name and self._beside(clause, current[1], start, token):
                 current = None
-            prose = name and depth == 0 and (
-                (token.lower() in FILLERS and not self._operand(clause, start, end) and not (len(token) == 1 and not re.match(r"\s*[A-Za-z]{2,}", clause[end:])))
-                or (self._is_prose(clause, token, start, end) and not self._operand(clause, start, end))
+            prose = (
+                name
+                and depth == 0
+                and (
+                    (
+                        token.lower() in FILLERS
+                        and not self._operand(clause, start, end)
+                        and not (len(token) == 1 and not re.match(r"\s*[A-Za-z]{2,}", clause[end:]))
+                    )
+                    or (self._is_prose(clause, token, start, end) and not self._operand(clause, start, end))
+                )
             )
             depth += (token in "([{") - (token in ")]}")
-            if prose or token in ":?!" and depth == 0:
+            if prose or (token in ":?!" and depth == 0):
                 current = None
                 continue
             if current is None:
@@ -566,7 +679,7 @@ class _Reader:
 
     def _operand(self, clause: str, start: int, end: int) -> bool:
         before, after = clause[:start].rstrip(), clause[end:].lstrip()
-        return before[-1:] in tuple("+-*/^=<>(") and before[-1:] != "" or after[:1] in tuple("+-*/^=<>")
+        return (before[-1:] in tuple("+-*/^=<>(") and before[-1:] != "") or after[:1] in tuple("+-*/^=<>")
 
     # ------------------------------------------------------------ what is left
 
@@ -592,7 +705,12 @@ class _Reader:
             lone = formula.free == (formula.text,)
             if lone and formula.text in ("a", "A", "I") and len(self.found.formulas) > 1 and formula.text not in self.found.variables:
                 continue
-            if lone and place and id(formula) in self.behind_comma and any(formula.text in f.free for f in self.found.formulas if f is not formula):
+            if (
+                lone
+                and place
+                and id(formula) in self.behind_comma
+                and any(formula.text in f.free for f in self.found.formulas if f is not formula)
+            ):
                 self.found.variables.append(formula.text)
             else:
                 kept.append(formula)
@@ -613,5 +731,3 @@ def _balanced(text: str) -> bool:
         if depth < 0:
             return False
     return depth == 0
-
-

@@ -14,6 +14,7 @@ from ..shapes import unwrapped
 from ..source import Source
 from ..syntax.cursor import StopReading
 from ..syntax.statements import StatementReader
+from ..tree import Expression
 from ..vocabulary.names import GREEK, RESERVED, canonical_name
 from .lexicon import FILLERS
 
@@ -57,11 +58,11 @@ class Formula:
     """A formula as it would be written, and its tree."""
 
     text: str
-    tree: tree.Expression
+    tree: Expression
     names: Names
 
     @cached_property
-    def inner(self) -> tree.Expression:
+    def inner(self) -> Expression:
         return unwrapped(self.tree)
 
     @cached_property
@@ -109,7 +110,9 @@ class Formula:
         if isinstance(inner, tree.Comparison | tree.Logical):
             return "equation" if self.is_equation else "condition"
         parts = [n for n in tree.walk(self.tree) if isinstance(n, tree.Name | tree.Field)]
-        return "list" if any(Formula(n_text(self.text, n), n, self.names).kind == "list" for n in parts if n is not self.inner) else "number"
+        return (
+            "list" if any(Formula(n_text(self.text, n), n, self.names).kind == "list" for n in parts if n is not self.inner) else "number"
+        )
 
     def sides(self) -> tuple[str, str]:
         """The two sides of an equation, as written."""
@@ -153,7 +156,7 @@ def read_formula(text: str, names: Names) -> Formula | None:
     parts = text.split('"')
     for pattern, plain in _SAID_OTHERWISE:
         parts[::2] = [pattern.sub(plain, part) for part in parts[::2]]
-    parts[::2] = [_FACTORS.sub(lambda m, part=part: _blank(part, m, names), part) for part in parts[::2]]
+    parts[::2] = [_with_signs(part, names) for part in parts[::2]]
     text = split_names('"'.join(parts), names)
     for _ in range(MOST_MENDS):
         if not text or len(text) > 2_000:
@@ -178,6 +181,10 @@ def read_formula(text: str, names: Names) -> Formula | None:
     return None
 
 
+def _with_signs(text: str, names: Names) -> str:
+    return _FACTORS.sub(lambda blank: _blank(text, blank, names), text)
+
+
 def _blank(text: str, blank: re.Match[str], names: Names) -> str:
     """A sign of multiplication for a blank between two factors; a blank where a word stands on one side."""
     before = re.search(r"[^\W\d]\w*$", text[: blank.start()])
@@ -197,7 +204,13 @@ def split_names(text: str, names: Names) -> str:
 
     def product(match: re.Match[str]) -> str:
         word = match.group(0)
-        plain = word not in FILLERS and word not in ("at", "it", "by", "my") and names.find(word) is None and not names.builtins.is_function(word) and not names.builtins.is_constant(word)
+        plain = (
+            word not in FILLERS
+            and word not in ("at", "it", "by", "my")
+            and names.find(word) is None
+            and not names.builtins.is_function(word)
+            and not names.builtins.is_constant(word)
+        )
         return f"{word[0]}*{word[1]}" if plain else word
 
     return re.sub(r"(?<![A-Za-z_.\"])[a-ce-z][xyt](?![\w(.\"])", product, text) if '"' not in text else text

@@ -52,7 +52,8 @@ ANSWERED = {
         "a figure is taken out with Export, above it; the script keeps itself",
     ),
     "run": Answered(
-        "run, execute, start, go, compile, refresh, update, redraw, show figure", "a script runs by itself when you stop typing, or with Run"
+        "run, execute, start, go, compile, refresh, update, redraw, show figure",
+        "a script runs by itself when you stop typing, or with Run",
     ),
     "clear": Answered(
         "clear, clean, reset, close, close all, hold, hold on, hold off, wipe, flush, new",
@@ -72,16 +73,33 @@ ANSWERED = {
 }
 # Settings that several statements write, each in its own way.
 SETTINGS = {
-    "x label": "x label, label x, label x axis, label the x axis, name x axis, x axis label, x title, x axis title, x axis name, x axis called",
-    "y label": "y label, label y, label y axis, label the y axis, name y axis, y axis label, y title, y axis title, y axis name, y axis called",
+    "x label": (
+        "x label, label x, label x axis, label the x axis, name x axis, x axis label, x title, x axis title, x axis name, x axis called"
+    ),
+    "y label": (
+        "y label, label y, label y axis, label the y axis, name y axis, y axis label, y title, y axis title, y axis name, y axis called"
+    ),
     "z label": "z label, label z, label z axis, z axis label, z axis title, z axis name",
-    "x range": "x range, x limits, x limit, x lim, x axis range, x axis limits, limits of x axis, range of x axis, x min, x max, x window, x bounds",
-    "y range": "y range, y limits, y limit, y lim, y axis range, y axis limits, limits of y axis, range of y axis, y min, y max, y window, y bounds",
+    "x range": (
+        "x range, x limits, x limit, x lim, x axis range, x axis limits, limits of x axis, "
+        "range of x axis, x min, x max, x window, x bounds"
+    ),
+    "y range": (
+        "y range, y limits, y limit, y lim, y axis range, y axis limits, limits of y axis, "
+        "range of y axis, y min, y max, y window, y bounds"
+    ),
     "x axis": "x axis, horizontal axis",
     "y axis": "y axis, vertical axis",
     "z axis": "z axis",
-    "x log": "log x, x log, log scale x, x log scale, logarithmic x, logarithmic x axis, semilog x, x scale log, log x axis, x axis log, x axis logarithmic",
-    "y log": "log y, y log, log scale y, y log scale, logarithmic y, logarithmic y axis, semilog y, semilog, y scale log, log y axis, y axis log, y axis logarithmic, log scale, log plot, logarithmic scale, logarithmic plot, log axis, logarithmic axis",
+    "x log": (
+        "log x, x log, log scale x, x log scale, logarithmic x, logarithmic x axis, semilog x, x scale "
+        "log, log x axis, x axis log, x axis logarithmic"
+    ),
+    "y log": (
+        "log y, y log, log scale y, y log scale, logarithmic y, logarithmic y axis, semilog y, semilog, y "
+        "scale log, log y axis, y axis log, y axis logarithmic, log scale, log plot, logarithmic scale, "
+        "logarithmic plot, log axis, logarithmic axis"
+    ),
     "both log": "log log, double log, double logarithmic, both axes log, both axes logarithmic, log log plot, log axes, loglog",
     "both labels": "axes, name axes, axis labels, axes labels, label axes, label the axes, label both axes, axis label, axis title",
     "no legend": "no legend, hide legend, remove legend, legend off, without legend, turn off legend",
@@ -95,19 +113,27 @@ FUNCTIONS = {
     "median": "median, middle value", "sd": "standard deviation, sd, std dev, std", "variance": "variance",
     "sort": "sort, sorted, sorting, in order", "sqrt": "square root", "cbrt": "cube root", "abs": "absolute value, magnitude, modulus",
     "round": "round, rounded, rounding", "floor": "floor, round down", "ceil": "ceiling, round up", "mod": "remainder, modulo",
-    "running_sum": "cumulative sum, running total, running sum", "differences": "differences, increments", "reverse": "reverse, reversed, backwards",
+    "running_sum": (
+        "cumulative sum, running total, running "
+        "sum"
+    ), "differences": "differences, increments", "reverse": "reverse, reversed, backwards",
     "normal": "random numbers, random, random normal, normal distribution, gaussian random numbers, noise",
-    "uniform": "uniform random numbers, random uniform", "length": "how many, count elements, number of elements, size of list", "Gamma": "factorial",
+    "uniform": "uniform random numbers, random uniform", "length": (
+        "how many, count elements, number of "
+        "elements, size of list"
+    ), "Gamma": "factorial",
 }  # fmt: skip
 FILLERS = frozenset(
     (
         "a an the of me my please i we want wants would like to need how do does can could you is are be this that it its some all any "
-        "just also then so there here for with in on into as at by from over and or one two three first new now will shall should such "
-        "given using use make create add do my our their his her was were has have having which whose what when if try s ll number "
-        "down up quadratic cubic linear polynomial expression formula graph's easy simple both between under where very more than step steps size line let us compute"
+        "just also then so there here with in on into as at by over and or one two three now will shall should such given make create "
+        "our their his her was were has have having whose try s ll number down up quadratic cubic linear polynomial expression "
+        "formula easy simple both between under very more than us"
     ).split()
-) - {"where", "line", "step", "steps", "size", "let", "compute", "what", "when", "if", "for", "from", "new", "use", "using", "which", "add", "first"}
-_SKIPPED = frozenset("a an the of me my please i we to is are be this that its your our some do does you can could would like need want us it".split())
+)
+_SKIPPED = frozenset(
+    "a an the of me my please i we to is are be this that its your our some do does you can could would like need want us it".split()
+)
 
 
 def stem(word: str) -> str:
@@ -231,7 +257,7 @@ def taken_apart(word: str) -> list[str]:
     plain = word.lower().strip("_")
     whole = _cut(plain)
     if whole:
-        return whole
+        return list(whole)
     if len(plain) >= 3:
         begun = [(m.rank, k) for k, m in _single().items() if k.startswith(plain) and len(plain) * 5 >= len(k) * 2]
         if begun:
@@ -250,7 +276,14 @@ def _pieces() -> frozenset[str]:
 def _all_said() -> tuple[str, ...]:
     """Every line of common words."""
     records = [r.asked_as for table in (NOUNS, STATEMENTS, OPTIONS) for r in table.values()]
-    return (*records, *FUNCTIONS.values(), *(n.common_words for n in NOUNS.values()), *VERBS.values(), *SETTINGS.values(), *(a.words for a in ANSWERED.values()))
+    return (
+        *records,
+        *FUNCTIONS.values(),
+        *(n.common_words for n in NOUNS.values()),
+        *VERBS.values(),
+        *SETTINGS.values(),
+        *(a.words for a in ANSWERED.values()),
+    )
 
 
 @cache

@@ -96,7 +96,11 @@ def _answer(reading: Reading, builtins: Builtins, scope: Scope, place: _Place, m
     sure = [*([Offer(place.text, setting=True)] if first.code == "outside-figure" else []), *sure_offers(said, around)]
     tiers = [sure, *offers(said, around)]
     found: list[tuple[Fix, str]] = []
-    if first.code == "unknown-request" and " " not in reading.source.text[place.start : first.start].strip() and trial.finished(place.text, 1) is not None:
+    if (
+        first.code == "unknown-request"
+        and " " not in reading.source.text[place.start : first.start].strip()
+        and trial.finished(place.text, 1) is not None
+    ):
         return None
     heads = _heads(place.text, said, around) if unknown is None else None
     kept = _kept(place, first, names) if heads is not None or first.code == "equation-alone" else frozenset()
@@ -104,7 +108,12 @@ def _answer(reading: Reading, builtins: Builtins, scope: Scope, place: _Place, m
         tiers.pop()  # no mere examples where something of one's own was begun
     for number, offered in enumerate(tiers):
         tier = [o for o in offered if not number or _says_the_same(o, place.text, heads, kept, said)]
-        if (number or first.code == "braces") and unknown is None and first.code not in _PARTLY and trial.finished(place.text, 2) is not None:
+        if (
+            (number or first.code == "braces")
+            and unknown is None
+            and first.code not in _PARTLY
+            and trial.finished(place.text, 2) is not None
+        ):
             return None  # the buttons of its own messages do
         found = _that_do(tier, around, trial, reading, place)
         if found:
@@ -113,7 +122,10 @@ def _answer(reading: Reading, builtins: Builtins, scope: Scope, place: _Place, m
         return _plainly(place, messages, unknown)
     fixes, why = tuple(f for f, _ in found), found[0][1]
     if why or (unknown is not None and first.code != "unknown-request") or first.code in _GENERAL:
-        text = why or (f"'{unknown}' begins no sentence here" if unknown is not None else "this cannot be read") + "; what is meant is written so"
+        text = (
+            why
+            or (f"'{unknown}' begins no sentence here" if unknown is not None else "this cannot be read") + "; what is meant is written so"
+        )
         return Message("error", "meant", place.start, place.end, why or text, fixes)
     if first.code == "space-multiplies-not":
         fixes += first.fixes  # a blank that multiplies is the smaller part of what is amiss
@@ -270,7 +282,8 @@ _OWN = frozenset(
     (
         "reserved-word", "protected-name", "bracket-not-closed", "open-quote", "too-deep", "too-long", "number-or-name", "which-log",
         "two-readings", "lists-compared", "against-several", "no-column", "lengths", "infinity", "tab", "indent",
-        "else-without-if", "empty-figure", "figure-name", "figure-in-figure", "said-twice", "block", "exclamation", "unit-place", "two-names",
+        "else-without-if", "empty-figure", "figure-name", "figure-in-figure", "said-twice", "block", "exclamation", "unit-place",
+        "two-names",
     )
 )  # fmt: skip
 # Mistakes in statements that could be read, behind which another wish may stand: a word or a variable was taken for a name.
@@ -370,7 +383,10 @@ def _around(reading: Reading, names: Names, place: _Place) -> Around:
             if isinstance(s, tree.Bare) and isinstance(s.expression, tree.Request) and s.start < place.start
         ]
         drawing = Line(reading.source.text[inner[-1].start : inner[-1].end], inner[-1].start, inner[-1].end, draws=True) if inner else None
-    latest = lambda found: tuple(n for _, n in sorted(found, key=lambda f: -f[0]))  # noqa: E731
+
+    def latest(found: list[tuple[int, str]]) -> tuple[str, ...]:
+        return tuple(n for _, n in sorted(found, key=lambda f: -f[0]))
+
     return Around(names, latest(functions), latest(lists), latest(tables), latest(findings), latest(fits), drawing, figure, in_figure)
 
 

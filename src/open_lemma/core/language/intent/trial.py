@@ -22,7 +22,7 @@ class Trial:
     in_figure: bool = False
 
     def finished(self, text: str, clicks: int = MOST_CLICKS) -> str | None:
-        """The sentence without mistakes, after at most so many of the buttons that its messages offer first; None where it has some left."""
+        """The sentence without mistakes, after at most so many clicks on the first button of its messages; None where some are left."""
         for _ in range(clicks + 1):
             errors = self.errors(text)
             if not errors:

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from typing import NoReturn
 
 from .. import tree
-from ..messages import Fix, advise, replace
 from ..intent.lexicon import request_meant
+from ..messages import Fix, advise, replace
 from ..vocabulary import NOUNS
 from ..vocabulary.names import RESERVED
 from ..vocabulary.options import is_option

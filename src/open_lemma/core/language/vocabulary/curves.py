@@ -9,8 +9,8 @@ NOUNS = (
     Noun(
         name="curve",
         asked_as=(
-            "curve, circle, ellipse, hyperbola, function, function graph, graph of a function, parabola, implicit curve, parametric curve, polar curve, "
-            "equation of a curve"
+            "curve, circle, ellipse, hyperbola, function, function graph, graph of a function, parabola, implicit curve, "
+            "parametric curve, polar curve, equation of a curve"
         ),
         shape="plain",
         summary="a function drawn as a line",

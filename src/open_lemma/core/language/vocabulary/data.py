@@ -71,8 +71,7 @@ NOUNS = (
     Noun(
         name="points",
         asked_as=(
-            "points, point, scatter, scatter plot, scattered points, data points, dots, data, measurements, markers only, "
-            "measured values"
+            "points, point, scatter, scatter plot, scattered points, data points, dots, data, measurements, markers only, measured values"
         ),
         shape="data",
         summary="data drawn as marks",

@@ -410,7 +410,10 @@ _ALL = (
     ),
     Option(
         name="direction",
-        asked_as="reversed axis, reverse axis, flip axis, upside down, inverted axis, invert axis, invert y axis, invert x axis, reverse y axis, reverse x axis, flip y axis, flip x axis",
+        asked_as=(
+            "reversed axis, reverse axis, flip axis, upside down, inverted axis, invert axis, invert y axis, "
+            "invert x axis, reverse y axis, reverse x axis, flip y axis, flip x axis"
+        ),
         kind="choice",
         summary="which way the numbers of an axis grow",
         written="direction reversed",
