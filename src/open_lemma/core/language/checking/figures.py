@@ -181,7 +181,7 @@ def _put(context: CheckContext, statement: tree.TextAt | tree.Marked | tree.Rule
                 if end is not None:
                     _place(context, end, scope)
         else:
-            context.number(statement.at, scope)
+            context.need_list(statement.at, scope, "number")
         _options(context, statement.options, "line", scope)
 
 

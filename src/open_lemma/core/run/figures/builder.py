@@ -16,7 +16,7 @@ from ..evaluate.refusals import refusal
 from ..quantities import window_units
 from ..search_window import beyond_data
 from .drawables.curve import Curve
-from .makers import DrawContext, annotation, drawn_by
+from .makers import DrawContext, annotated, drawn_by
 from .notes import FigureNote, FigureNotes
 from .panel import InsetBuilder, PanelBuilder
 from .style import StyleReader, no_letters
@@ -107,7 +107,8 @@ class FigureBuilder:
                 panel.frame = False
         elif isinstance(statement, tree.TextAt | tree.Marked | tree.Ruled):
             self._count(statement)
-            panel.add(annotation(DrawContext(scope, self.text), statement, self.number_of))
+            for drawn in annotated(DrawContext(scope, self.text), statement, self.number_of):
+                panel.add(drawn)
         else:
             self._sheet_setting(statement, scope)
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ....language import tree
 from ..drawables.base import Drawable
 from . import curves, data, histograms, surfaces
-from .annotations import annotation
+from .annotations import annotated
 from .registry import MAKERS, DrawContext
 
 
@@ -14,4 +14,4 @@ def drawn_by(context: DrawContext, request: tree.Request) -> list[Drawable]:
     return MAKERS[request.noun](context, request)
 
 
-__all__ = ["MAKERS", "DrawContext", "annotation", "curves", "data", "drawn_by", "histograms", "surfaces"]
+__all__ = ["MAKERS", "DrawContext", "annotated", "curves", "data", "drawn_by", "histograms", "surfaces"]

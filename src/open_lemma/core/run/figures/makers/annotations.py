@@ -14,7 +14,7 @@ from ....formula.units import Unit
 from ....language import tree
 from ....record.notation import format_short
 from ...evaluate.refusals import described, refusal
-from ...values import FindingValue, FoundPlace, PointValue
+from ...values import FindingValue, FoundPlace, ListValue, PointValue
 from ..drawables.annotations import Mark, ReferenceLine, TextNote
 from ..drawables.base import Drawable
 from ..drawables.space import SpaceAnnotation, SpacePath
@@ -26,8 +26,32 @@ Part = tuple[FoundPlace, ...]
 NumberOf = Callable[[tree.Expression, FindingValue], str]  # the number of a finding that an expression names
 
 
-def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: NumberOf) -> Drawable:
-    """What a statement puts into the figure. Raises Refused."""
+def annotated(context: DrawContext, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: NumberOf) -> list[Drawable]:
+    """What a statement puts into the figure: of a list or a finding with several places, `line vertical at` draws one line each.
+
+    Raises Refused.
+    """
+    if isinstance(statement, tree.Ruled) and statement.which != "from":
+        found = context.scope.value(statement.at)
+        several = isinstance(found, ListValue) or (isinstance(found, FindingValue) and len(found.places) > 1)
+        one = None if several else context.scope.number(statement.at)
+        unit = one.unit if one is not None else context.scope.as_list(found, statement.at).unit
+        heights = [one.value] if one is not None else context.scope.list(statement.at).tolist()
+        return [_ruled(context, statement, height, unit) for height in heights if np.isfinite(height)]
+    return [_annotation(context, statement, number_of)]
+
+
+def _ruled(context: DrawContext, statement: tree.Ruled, at: float, unit: Unit | None) -> Drawable:
+    """A line from edge to edge."""
+    style = context.style.of_statement(statement, statement.options)
+    style.setdefault("width", 0.8)
+    place, edge = np.full(2, at), np.full(2, np.nan)
+    if statement.which == "horizontal":
+        return ReferenceLine(statement, style, x=edge, y=place, units=(None, unit))
+    return ReferenceLine(statement, style, x=place, y=edge, units=(unit, None))
+
+
+def _annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree.Ruled, number_of: NumberOf) -> Drawable:
     if isinstance(statement, tree.TextAt):
         said = context.style.label(statement.text)
         context.style.check_text(said, statement)
@@ -40,21 +64,15 @@ def annotation(context: DrawContext, statement: tree.TextAt | tree.Marked | tree
         return _mark(context, statement, number_of)
     style = context.style.of_statement(statement, statement.options)
     style.setdefault("width", 0.8)
-    if statement.which == "from":
-        assert statement.to is not None
-        first, units = context.style.placed(statement.at)
-        ends = first, context.style.placed(statement.to, units)[0]
-        if len(ends[0]) != len(ends[1]):
-            raise refusal("point-needed", "both ends of a line have as many coordinates", statement)
-        if len(ends[0]) == 3:
-            return SpacePath(statement, style, np.array(ends))
-        (a, b), (p, q) = ends
-        return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]), units=(units[0], units[1]))
-    number = context.scope.number(statement.at)
-    at, edge = np.full(2, number.value), np.full(2, np.nan)
-    if statement.which == "horizontal":
-        return ReferenceLine(statement, style, x=edge, y=at, units=(None, number.unit))
-    return ReferenceLine(statement, style, x=at, y=edge, units=(number.unit, None))
+    assert statement.to is not None
+    first, units = context.style.placed(statement.at)
+    ends = first, context.style.placed(statement.to, units)[0]
+    if len(ends[0]) != len(ends[1]):
+        raise refusal("point-needed", "both ends of a line have as many coordinates", statement)
+    if len(ends[0]) == 3:
+        return SpacePath(statement, style, np.array(ends))
+    (a, b), (p, q) = ends
+    return ReferenceLine(statement, style, x=np.array([a, p]), y=np.array([b, q]), units=(units[0], units[1]))
 
 
 def _style_of_mark(context: DrawContext, statement: tree.Marked) -> dict[str, Any]:
