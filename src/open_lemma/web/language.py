@@ -11,7 +11,8 @@ from ..core.formula.catalogue import BUILTINS
 from ..core.language.vocabulary import NOUNS, OPTIONS
 from ..core.language.vocabulary.names import CORNERS, RESERVED, STATEMENT_WORDS
 from ..core.language.vocabulary.options import OPTION_WORDS
-from ..core.run.handbook import pages, search
+from ..core.run.handbook import pages
+from ..core.run.handbook_search import search
 from .schemas import Asked, Handbook, HandbookPage, InkShown, Words
 
 blueprint = APIBlueprint("language", __name__, url_prefix="/api")
@@ -38,7 +39,7 @@ def words() -> Words:
 def handbook(query_data: Asked) -> Handbook:
     """All pages of the handbook, or those that some words find, the best first."""
     found = search(query_data.q) if query_data.q.strip() else list(pages())
-    return Handbook(pages=[HandbookPage(**p.as_record()) for p in found])
+    return Handbook(pages=[HandbookPage.model_validate(p.as_record()) for p in found])
 
 
 @blueprint.get("/language")

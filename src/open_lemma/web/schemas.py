@@ -287,7 +287,16 @@ class Edits(BaseModel):
     edits: list[EditData]
 
 
+class SlipShown(BaseModel):
+    """What people type, and the sentence that was meant."""
+
+    typed: str
+    meant: str
+
+
 class HandbookPage(BaseModel):
+    """`examples`: from plain to rich; what came of them lies at /handbook-shown/ID.json. `see`: ids of pages that lie near."""
+
     id: str
     kind: str
     name: str
@@ -302,6 +311,9 @@ class HandbookPage(BaseModel):
     latex: str
     parameters: list[str]
     more: list[str]
+    examples: list[str]
+    slips: list[SlipShown]
+    see: list[str]
 
 
 class Handbook(BaseModel):

@@ -5,21 +5,38 @@ Nothing is listed here: what the tables hold has a page, and what they do not ho
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass, field
 from functools import cache
 from typing import Any
 
-from ..formula.catalogue import ENTRIES
+from ..formula.catalogue import BUILTINS, ENTRIES
 from ..formula.entry import Entry
 from ..formula.nodes import Variable
 from ..formula.typeset import name_tex, tex
+from ..language import front
+from ..language.intent.formulas import applied
 from ..language.vocabulary import IDEAS, METHODS, NOUNS, OPTIONS, STATEMENTS, VALUES, Noun, Option, Statement, Topic
 
 
 @dataclass(frozen=True)
+class Slip:
+    """What is typed, and the sentence that was meant."""
+
+    typed: str
+    meant: str
+
+
+@dataclass(frozen=True)
 class Page:
-    """kind: request, drawing, statement, value, option, method, function, constant, idea. more: further paragraphs."""
+    """kind: request, drawing, statement, value, option, method, function, constant, idea.
+
+    examples  from plain to rich; `example` is the one that is tried
+    slips     lines that people write, with what was meant, worked out by the language's own messages
+    more      further paragraphs
+    see       ids of pages that lie near
+    """
 
     id: str
     kind: str
@@ -35,6 +52,9 @@ class Page:
     latex: str = ""
     parameters: list[str] = field(default_factory=list)
     more: list[str] = field(default_factory=list)
+    examples: list[str] = field(default_factory=list)
+    slips: list[Slip] = field(default_factory=list)
+    see: list[str] = field(default_factory=list)
 
     def as_record(self) -> dict[str, Any]:
         return asdict(self)
@@ -69,23 +89,68 @@ def _usage(ways: tuple[str, ...]) -> str:
 
 
 def _of_noun(n: Noun) -> Page:
-    kind = "drawing" if n.draws else "request"
     return Page(
-        f"{kind}-{n.name}", kind, n.name, _usage(n.usage), n.summary, n.example, n.common_words, options=sorted(n.option_names())
+        _noun_id(n), "drawing" if n.draws else "request", n.name, _usage(n.usage), n.summary, n.example, n.common_words,
+        options=sorted(n.option_names()), examples=_from_plain_to_rich(n), slips=_slips(n.slips), see=_near(n),
     )  # fmt: skip
 
 
+def _noun_id(n: Noun) -> str:
+    return f"{'drawing' if n.draws else 'request'}-{n.name}"
+
+
+def _from_plain_to_rich(record: Noun | Statement) -> list[str]:
+    return [e for e in (record.plain, record.example, record.rich) if e]
+
+
+def _near(n: Noun) -> list[str]:
+    """Other words that stand in its examples, then those of its family."""
+    written = "\n".join(_from_plain_to_rich(n))
+    used = [o for o in NOUNS.values() if o is not n and re.search(rf"\b{o.name} of\b", written)]
+    family = [o for o in NOUNS.values() if o is not n and o.family == n.family]
+    return [_noun_id(o) for o in dict.fromkeys([*used, *family])][:5]
+
+
+def _slips(typed: Sequence[str]) -> list[Slip]:
+    """Each with what the first buttons of its messages make of it."""
+    found = []
+    for line in typed:
+        script = line
+        for _ in range(2):
+            messages = [m for m in front.read(script, BUILTINS)[0].messages.in_order() if m.severity == "error"]
+            edits = next((f.edits for m in messages[:1] for f in m.fixes if f.edits), None)
+            if edits is None:
+                break
+            script = applied(script, edits)
+        if script != line:
+            found.append(Slip(line, script))
+    return found
+
+
 def _of_topic(kind: str, t: Statement | Topic, options: Sequence[str] = ()) -> Page:
-    plain = t.name.lower().replace(" ", "-").replace("'", "")
+    examples = _from_plain_to_rich(t) if isinstance(t, Statement) else [t.example]
     return Page(
-        f"{kind}-{plain}", kind, t.name, _usage(t.usage), t.summary, t.example, t.common_words, options=list(options), more=list(t.more)
-    )
+        f"{kind}-{t.name.lower().replace(' ', '-').replace(chr(39), '')}", kind, t.name, _usage(t.usage), t.summary, t.example,
+        t.common_words, options=list(options), more=list(t.more), examples=examples,
+        slips=_slips(t.slips) if isinstance(t, Statement) else [],
+    )  # fmt: skip
 
 
 def _of_option(o: Option) -> Page:
     takers = [n.name for n in NOUNS.values() if o in n.options] + [s.name for s in STATEMENTS.values() if o in s.options]
     words = f"belongs to {', '.join(takers)}" if takers else ""
-    return Page(f"option-{o.name}", "option", o.name, o.written, o.summary, o.example, words, bool(takers), choices=list(o.choices))
+    return Page(
+        f"option-{o.name}",
+        "option",
+        o.name,
+        o.written,
+        o.summary,
+        o.example,
+        words,
+        bool(takers),
+        choices=list(o.choices),
+        examples=[o.example],
+    )
 
 
 def _of_entry(e: Entry) -> Page:
@@ -100,35 +165,17 @@ def _of_entry(e: Entry) -> Page:
         latex = e.typeset(*(name_tex(n) if len(n) == 1 else "n" for n in names))
     words = " ".join([e.words, {"waveform": "wave signal periodic period 1", "list": "statistics of data"}.get(e.category, "")]).strip()
     return Page(
-        f"{kind}-{e.name}", kind, e.name, usage, e.help, e.example, words, e.available, domain=e.domain, latex=latex, parameters=list(names)
-    )
+        f"{kind}-{e.name}", kind, e.name, usage, e.help, e.example, words, e.available, domain=e.domain, latex=latex,
+        parameters=list(names), examples=_of_function(e, letter),
+    )  # fmt: skip
 
 
-def search(text: str) -> list[Page]:
-    """Pages for some words, the best first: a name counts most, then common words, then the rest."""
-    wanted = text.lower().replace("“", "").split()
-    found: list[tuple[int, int, Page]] = []
-    for place, page in enumerate(pages()):
-        score = 0
-        for word in wanted:
-            best = max(
-                100 if page.name.lower() == word else 60 if page.name.lower().startswith(word) else 0,
-                30 if _holds(page.words, word) else 0,
-                12 if _holds(page.help, word) or _holds(page.usage, word) else 0,
-            )
-            if not best and word not in _SMALL:
-                score = 0
-                break
-            score += best
-        if score:
-            found.append((-score, place, page))
-    return [page for _, _, page in sorted(found, key=lambda f: f[:2])]
-
-
-_SMALL = frozenset("a an the of in on to for how do i is are where what which".split())
-
-
-def _holds(text: str, word: str) -> bool:
-    """Whether a word of the text begins like the word asked for, plural or not."""
-    stem = word[:-1] if word.endswith("s") and len(word) > 3 else word
-    return any(w.strip(",.();").startswith(stem) for w in text.lower().split())
+def _of_function(e: Entry, letter: str) -> list[str]:
+    """The entry's own example; of a function of one number also its curve, and its slope beside it."""
+    if e.arity != (1, 1) or e.category not in ("elementary", "special", "waveform") or not e.available:
+        return [e.example] if e.example else []
+    called = f"{e.name}({letter})"
+    drawn = f"curve of {called}"
+    slope = f"(derivative of {called} for {letter})"
+    both = f'figure:\n    curve of [{called}, {slope}] for {letter}, label ["{e.name}", "slope"]\n    legend top left'
+    return [x for x in (e.example, drawn, both if e.category == "elementary" else "") if x]

@@ -110,6 +110,7 @@ SETTINGS = {
 }
 # Functions of lists and numbers by what people call them.
 FUNCTIONS = {
+    "ln": "natural logarithm", "exp": "exponential function, e to the x", "sin": "sine, sinus", "cos": "cosine",
     "median": "median, middle value", "sd": "standard deviation, sd, std dev, std", "variance": "variance",
     "sort": "sort, sorted, sorting, in order", "sqrt": "square root", "cbrt": "cube root", "abs": "absolute value, magnitude, modulus",
     "round": "round, rounded, rounding", "floor": "floor, round down", "ceil": "ceiling, round up", "mod": "remainder, modulo",

@@ -25,6 +25,18 @@ NOUNS = (
             "show level(1.5)",
             "highest of level(t)",
         ),
+        plain="p(x) = interpolation of [1, 4, 2] against [0, 1, 3], by spline",
+        rich=lines(
+            "xs = [0, 1, 2, 4, 5]",
+            "ys = [1.0, 1.8, 2.1, 1.2, 0.4]",
+            "level(x) = interpolation of ys against xs, by spline",
+            "m = highest of level(x)",
+            "figure:",
+            "    curve of level(x)",
+            "    points of ys against xs",
+            "    mark m",
+        ),
+        slips=("spline through [1, 4, 2], [0, 1, 3]",),
         common_words="interpolate, spline, curve through points, between measurements, table lookup, smoothing",
     ),
     Noun(
@@ -47,6 +59,22 @@ NOUNS = (
             "Q = [0.021, 0.06, 0.112, 0.171, 0.241, 0.317, 0.397, 0.488]",
             "rating(x) = fit of C*x^n to Q against h for C, n",
             "show rating(0.22), rating.n",
+        ),
+        plain="trend(x) = fit of polynomial 1 to [1.1, 1.9, 3.2, 3.9] against [1, 2, 3, 4]",
+        rich=lines(
+            "t = [0, 1, 2, 3, 4, 5]",
+            "T = [80, 62.1, 50.3, 41.9, 36.2, 32.4]",
+            "cooling(x) = fit of A*exp(-k*x) + T_0 to T against t for A, k, T_0",
+            "show cooling.k",
+            "figure:",
+            "    confidence of cooling",
+            "    curve of cooling(x)",
+            "    points of T against t",
+        ),
+        slips=(
+            "linear regression of [1.1, 1.9, 3.2] on [1, 2, 3]",
+            "trendline",
+            "exponential fit",
         ),
         common_words="least squares, regression, curve fitting, trend line, adjust a model to data, parameters with uncertainty",
     ),
@@ -71,6 +99,7 @@ NOUNS = (
     Noun(
         name="points",
         asked_as=(
+            "points, draw measurements, plot measurements, draw data, "
             "points, point, scatter, scatter plot, scattered points, data points, dots, data, measurements, markers only, measured values"
         ),
         shape="data",
@@ -82,6 +111,19 @@ NOUNS = (
         example=lines(
             "xs = 0 to 5 step 1",
             "points of xs^2 against xs, marker ring",
+        ),
+        plain="points of [(1, 2), (2, 3), (4, 5)]",
+        rich=lines(
+            "x = [1, 2, 3, 4]",
+            "y = [2.1, 3.9, 6.2, 7.8]",
+            "figure:",
+            '    points of y against x, errors 0.3, marker ring, label "measured"',
+            '    curve of 2x for x from 0 to 5, label "theory"',
+            "    legend top left",
+        ),
+        slips=(
+            "scatter [1, 2, 3], [2, 4, 6]",
+            "plot (1, 2), (2, 3)",
         ),
         common_words="plot data, scatter, measurements, markers",
     ),
@@ -98,6 +140,14 @@ NOUNS = (
         coloured_by=True,
         usage=("line of LIST against LIST",),
         example="line of [0, 1, gap, 2, 3] against [0, 1, 1, 2, 3]",
+        plain="line of [0, 2, 1, 3] against [0, 1, 2, 3]",
+        rich=lines(
+            "t = 0 to 10 step 1",
+            "figure:",
+            '    line of [t, t^2/10] against t, label ["steady", "growing"]',
+            "    legend top left",
+        ),
+        slips=("connect (0, 0), (1, 2), (3, 1)",),
         common_words="plot data joined, polyline, broken line, connect the dots",
     ),
     Noun(
@@ -109,6 +159,16 @@ NOUNS = (
         gives="drawing",
         usage=("steps of LIST against LIST",),
         example="steps of [1, 3, 2, 2] against [0, 1, 2, 3]",
+        plain="steps of [1, 3, 2, 2] against [0, 1, 2, 3]",
+        rich=lines(
+            "hours = 0 to 6 step 1",
+            "flow = [1, 1, 2, 4, 3, 1, 1]",
+            "figure:",
+            "    steps of flow against hours, fill true",
+            '    x axis "time / h"',
+            '    y axis "pumps running"',
+        ),
+        slips=("step plot of [1, 3, 2] against [0, 1, 2]",),
         common_words="staircase, piecewise constant, histogram outline",
     ),
     Noun(
@@ -121,6 +181,13 @@ NOUNS = (
         coloured_by=True,
         usage=("bars of LIST against LIST",),
         example='bars of [3, 5, 2] against ["spring", "neap", "slack"]',
+        plain='bars of [3, 5, 2] against ["a", "b", "c"]',
+        rich=lines(
+            "figure:",
+            '    bars of [3.1, 5.2, 2.4] against ["spring", "neap", "slack"], errors 0.4, hatch rising',
+            '    y axis "range / m"',
+        ),
+        slips=("bar chart of [3, 5, 2] against [1, 2, 3]",),
         common_words="bar chart, columns, categories, histogram, counts",
     ),
     Noun(
@@ -132,6 +199,15 @@ NOUNS = (
         gives="drawing",
         usage=("histogram of LIST", "histogram of LIST, bins N"),
         example="histogram of normal(200, 12, 3, 1), bins 12",
+        plain="histogram of [1, 2, 2, 3, 3, 3, 4, 4, 5]",
+        rich=lines(
+            "sample = normal(400, 20, 3, 7)",
+            "figure:",
+            "    histogram of sample, bins 16",
+            "    line vertical at mean(sample), dash dashed",
+            '    x axis "grain size / mm"',
+        ),
+        slips=("histogram with 5 bins of [1, 2, 2, 3, 3, 4]",),
         common_words="distribution, frequency, counts, spread of data, density, bins",
     ),
     Noun(

@@ -33,6 +33,19 @@ NOUNS = (
             "integral of x*exp(x) for x",
             "integral of x*y for x from 0 to 1, y from 0 to x",
         ),
+        plain="integral of x^2 for x from 0 to 3",
+        rich=lines(
+            "v(t) = 3*exp(-t/4)",
+            "integral of v(t) for t from 0 to 10",
+            "integral of v(t) for t from 0 to infinity",
+            "figure:",
+            "    band of v(t) and 0 for t from 0 to 10",
+        ),
+        slips=(
+            "integrate x^2 from 0 to 3",
+            "area under x^2 from 0 to 3",
+            "∫ x^2 dx",
+        ),
         common_words=(
             "area under a curve, integrate, quadrature, work done, total, antiderivative, primitive, volume, volume under a surface, "
             "double integral"
@@ -59,6 +72,19 @@ NOUNS = (
             "area of x^2 + y^2 for x from -1 to 1, y from -1 to 1",
             "area of (cos(u)*sin(v), sin(u)*sin(v), cos(v)) for u from 0 to 2pi, v from 0 to pi",
         ),
+        plain="area of x^2 and x for x from 0 to 1",
+        rich=lines(
+            "f(x) = 4 - x^2",
+            "g(x) = x + 2",
+            "area of f(x) and g(x) for x from -2 to 1",
+            "figure:",
+            "    band of f(x) and g(x) for x from -2 to 1",
+            "    curve of [f(x), g(x)] for x from -3 to 2",
+        ),
+        slips=(
+            "area between x^2 and x",
+            "area of x^2 from 0 to 1",
+        ),
         common_words="area between curves, enclosed, region, surface area, area of a surface",
     ),
     Noun(
@@ -80,6 +106,12 @@ NOUNS = (
             "length of x^2 for x from 0 to 1",
             "length of (cos(t), 2*sin(t)) for t from 0 to 2pi",
         ),
+        plain="length of x^2 for x from 0 to 1",
+        rich=lines(
+            "length of (cos(t), sin(t)) for t from 0 to 2pi",
+            "length of (cos(t), sin(t), t/4) for t from 0 to 4pi",
+        ),
+        slips=("arc length of x^2 from 0 to 1",),
         common_words="arc length, perimeter, how long a curve is",
     ),
     Noun(
@@ -95,6 +127,15 @@ NOUNS = (
         finding_name="middle",
         usage=("mean of FORMULA for VARIABLE from LOW to HIGH",),
         example="mean of sin(x)^2 for x from 0 to pi",
+        plain="mean of x^2 for x from 0 to 3",
+        rich=lines(
+            "f(t) = 2 + sin(t)",
+            "m = mean of f(t) for t from 0 to 2pi",
+            "figure:",
+            "    curve of f(t) for t from 0 to 2pi",
+            "    line horizontal at m",
+        ),
+        slips=("average of x^2 from 0 to 3",),
         common_words="mean value of a function, average over a span",
     ),
     Noun(

@@ -7,7 +7,7 @@ from .records import Option, lines
 _ALL = (
     Option(
         name="colour",
-        asked_as="colour, color, coloured, colored, paint, line colour, line color",
+        asked_as="red line, colour, color, coloured, colored, paint, line colour, line color",
         kind="colour",
         summary="the colour: one of our inks, a colour by name, or a code in quotes",
         written="colour brick",
@@ -37,7 +37,7 @@ _ALL = (
     ),
     Option(
         name="dash",
-        asked_as="dash, line style, linestyle, dashing, line pattern, pattern, line type, dashes",
+        asked_as="dashed line, dashed, dotted, dotted line, dash, line style, linestyle, dashing, line pattern, pattern, line type, dashes",
         kind="choice",
         summary="the pattern of a line",
         written="dash dashed",
@@ -69,7 +69,7 @@ _ALL = (
     ),
     Option(
         name="opacity",
-        asked_as="opacity, transparent, transparency, alpha, see through, semi transparent",
+        asked_as="alpha channel, opacity, transparent, transparency, alpha, see through, semi transparent",
         kind="number",
         summary="how much it covers what lies beneath, from 0 to 1",
         written="opacity 0.5",
@@ -126,6 +126,7 @@ _ALL = (
     ),
     Option(
         name="near",
+        asked_as="nearest, nearest root, close to, closest",
         kind="place",
         summary="the place to which the nearest one is wanted",
         written="near 0.5",
@@ -141,7 +142,7 @@ _ALL = (
     ),
     Option(
         name="unit",
-        asked_as="convert to, convert, in units of",
+        asked_as="change the unit, convert to, convert to, convert, in units of",
         kind="unit",
         summary="the unit in which a value is told; another one of the same dimension is converted",
         written="unit [km/h]",
@@ -152,6 +153,7 @@ _ALL = (
     ),
     Option(
         name="by",
+        asked_as="kind of spline, kind of interpolation, spline type, how a curve is led through points",
         kind="choice",
         summary="how a curve is led through points",
         written="by spline",
@@ -190,6 +192,7 @@ _ALL = (
     ),
     Option(
         name="start",
+        asked_as="starting value, initial guess, first guess, initial value, starting point",
         kind="parameter",
         summary="a starting value for a parameter: the fit goes down from there, and from nowhere else",
         written="start n = 1.5",
@@ -326,6 +329,7 @@ _ALL = (
     ),
     Option(
         name="arrow",
+        asked_as="arrow head, arrowhead",
         kind="choice",
         summary="at which end a line has an arrow head",
         written="arrow end",
@@ -481,7 +485,7 @@ _ALL = (
     ),
     Option(
         name="levels",
-        asked_as="levels",
+        asked_as="number of contour lines, number of levels, levels",
         kind="levels",
         summary="how many level lines, or at which heights",
         written="levels 10 to 40 count 5",

@@ -64,6 +64,8 @@ class Noun:
     finding_name   what a finding is called that the pen inks; the noun itself where empty
     summary, usage, example, common_words    for the handbook; the example runs, the common words are for its search
     asked_as       words by which people ask for it who do not know ours, the surest first
+    plain, rich    a shorter and a longer example beside `example`
+    slips          lines that people write for it; what was meant is worked out
     family         the file that its record stands in
     """
 
@@ -84,6 +86,9 @@ class Noun:
     coloured_by: bool = False
     finding_name: str = ""
     asked_as: str = ""
+    plain: str = ""
+    rich: str = ""
+    slips: tuple[str, ...] = ()
     family: str = field(default="", kw_only=True)
 
     @property
@@ -112,7 +117,10 @@ class Topic:
 
 @dataclass(frozen=True, slots=True)
 class Statement(Topic):
-    """A statement that is no request, and the options that may follow it."""
+    """A statement that is no request, and the options that may follow it; `asked_as`, `plain`, `rich`, `slips` as in Noun."""
 
     options: tuple[Option, ...] = ()
     asked_as: str = ""
+    plain: str = ""
+    rich: str = ""
+    slips: tuple[str, ...] = ()

@@ -8,6 +8,7 @@ from .records import Statement, lines
 STATEMENTS = (
     Statement(
         name="definition",
+        asked_as="define a function, set a value, give a value, variable, constant, assign",
         usage=(
             "NAME = VALUE",
             "NAME(VARIABLE) = FORMULA",
@@ -18,6 +19,18 @@ STATEMENTS = (
             "f(x) = a*x^2 - 1 for x from -3 to 3",
             "show f(2), f'",
         ),
+        plain="a = 2",
+        rich=lines(
+            "a = 3",
+            "f(x) = a*x^2",
+            "g(x) = f(x) + 1",
+            "show g(2), g'",
+        ),
+        slips=(
+            "y = x^2",
+            "let a = 3",
+            "a = 2, b = 3",
+        ),
         common_words="variable, function, assign, constant, domain",
     ),
     Statement(
@@ -27,6 +40,11 @@ STATEMENTS = (
         example=lines(
             "pulse(t) = 0 when t < 0, t when t < 1, otherwise exp(1 - t)",
             "curve of pulse(t) for t from -1 to 4",
+        ),
+        plain="step(x) = 0 when x < 0, otherwise 1",
+        rich=lines(
+            "tariff(v) = 2v when v < 10, 20 + (v - 10) when v < 30, otherwise 40",
+            "curve of tariff(v) for v from 0 to 50",
         ),
         common_words="piecewise, cases, if in a formula",
     ),
@@ -43,6 +61,25 @@ STATEMENTS = (
             "    return level",
             "show settle(1)",
         ),
+        plain=lines(
+            "define half(x):",
+            "    return x/2",
+            "show half(3)",
+        ),
+        rich=lines(
+            "define steps(start):",
+            "    n = start",
+            "    count = 0",
+            "    while n > 1:",
+            "        n = n/2 when mod(n, 2) = 0, otherwise 3n + 1",
+            "        count = count + 1",
+            "    return count",
+            "show [steps(k) for k from 1 to 10]",
+        ),
+        slips=(
+            "def f(x): return x^2",
+            "function f(x) = sin(x)",
+        ),
         common_words="procedure, subroutine, algorithm, iteration, program a function",
     ),
     Statement(
@@ -58,7 +95,7 @@ STATEMENTS = (
     ),
     Statement(
         name="for",
-        asked_as="for, loop, for loop, repeat, for each, foreach, iterate",
+        asked_as="for, loop, for loop, iterate, repeat, for each, foreach, iterate",
         usage=(
             "for NAME from LOW to HIGH step STEP:",
             "for NAME in LIST:",
@@ -69,6 +106,15 @@ STATEMENTS = (
             "for k from 1 to 10:",
             "    total = total + 1/k",
             "show total",
+        ),
+        plain=lines(
+            "for k from 1 to 3:",
+            "    show k^2",
+        ),
+        rich=lines(
+            "figure:",
+            "    for k from 1 to 4:",
+            "        curve of sin(k*x)/k for x from 0 to 6",
         ),
         common_words="loop, repeat, iterate, count",
     ),
@@ -85,11 +131,25 @@ STATEMENTS = (
             "    n = n + 1",
             "show n",
         ),
+        plain=lines(
+            "h = 1",
+            "while h > 0.1:",
+            "    h = h/2",
+            "show h",
+        ),
+        rich=lines(
+            "x = 2",
+            "n = 0",
+            "while abs(x^2 - 2) > 1e-9:",
+            "    x = x - (x^2 - 2)/(2x)",
+            "    n = n + 1",
+            "show x, n",
+        ),
         common_words="loop, repeat until, converge",
     ),
     Statement(
         name="if",
-        asked_as="if, else if, elif, elseif, condition, conditional",
+        asked_as="if, condition, else if, elif, elseif, conditional",
         usage=("if CONDITION:",),
         summary="does a block only where a condition holds; else if and else may follow",
         example=lines(
@@ -98,6 +158,21 @@ STATEMENTS = (
             '    show "large"',
             "else:",
             '    show "small"',
+        ),
+        plain=lines(
+            "a = 3",
+            "if a > 2:",
+            '    show "large"',
+        ),
+        rich=lines(
+            "define kind(x):",
+            "    if x < 0:",
+            "        return -1",
+            "    else if x = 0:",
+            "        return 0",
+            "    else:",
+            "        return 1",
+            "show kind(-2), kind(0), kind(5)",
         ),
         common_words="condition, branch, decide, otherwise",
     ),
@@ -118,6 +193,18 @@ STATEMENTS = (
             "f(x) = x^2",
             "show 2/3 + 1/6, sin(pi/6), f'",
         ),
+        plain="show 2/3 + 1/6",
+        rich=lines(
+            "f(x) = x^2 - 1",
+            "show f(3), f', f'(3)",
+            "show sqrt(2), digits 40",
+            "show 100 [km/h], unit [m/s]",
+        ),
+        slips=(
+            "print 5*7",
+            "what is 2^10",
+            "calculate 2 + 3",
+        ),
         common_words="print, display, output, calculate",
     ),
     Statement(
@@ -132,6 +219,13 @@ STATEMENTS = (
         example=lines(
             "check sqrt(2)^2 = 2",
             "check 22/7 = pi, within 0.002",
+        ),
+        plain="check 22/7 = pi, within 0.002",
+        rich=lines(
+            "f(x) = x*(4 - x)",
+            "m = highest of f(x) for x from 0 to 4",
+            "check m.value = 4",
+            "check m.x < 3",
         ),
         common_words="test, verify, assert, compare, tolerance",
     ),
@@ -151,12 +245,26 @@ STATEMENTS = (
     ),
     Statement(
         name="part",
-        asked_as="part, chapter, heading, header, subsection",
+        asked_as="part, section heading, chapter, heading, header, subsection",
         usage=('part "TITLE"',),
         summary="begins a part of the script; it runs to the next one",
         example=lines(
             'part "Critical depth"',
             "show 1",
+        ),
+        plain=lines(
+            'part "Results"',
+            "show 1",
+        ),
+        rich=lines(
+            'part "Data"',
+            "xs = [1, 2, 3]",
+            'part "Means"',
+            "show mean(xs)",
+        ),
+        slips=(
+            'section "Results"',
+            "heading Introduction",
         ),
         common_words="section, chapter, heading",
     ),
@@ -172,11 +280,25 @@ STATEMENTS = (
             'note "The *sill* lies at $z = 0$."',
             "show 1",
         ),
+        plain=lines(
+            'note "measured at low water"',
+            "show 1",
+        ),
+        rich=lines(
+            "note:",
+            "    The sill lies at $h_0 = 0.2$ m. Readings below it are gaps.",
+            "show 0.2 [m]",
+        ),
+        slips=(
+            'comment "measured in May"',
+            "// a remark",
+        ),
         common_words="comment, text, prose, explanation",
     ),
     Statement(
         name="table",
         asked_as=(
+            "type in data, columns of data, data table, "
             "table, import, load, read, open, upload, import data, load data, load file, read file, read data, open file, csv, "
             "csv file, excel, excel file, spreadsheet, data from, data file, dataset, get data, bring in"
         ),
@@ -193,6 +315,28 @@ STATEMENTS = (
             "    0.20     0.085",
             "show bench.h",
         ),
+        plain=lines(
+            "table t:",
+            "    x  y",
+            "    1  2",
+            "    2  3",
+            "show mean(t.y)",
+        ),
+        rich=lines(
+            "table spring:",
+            "    force [N]   stretch [mm]",
+            "    0.50(2)     1.30",
+            "    1.00(2)     2.41",
+            "    1.50(2)     3.62",
+            "law(F) = fit of a*F to spring.stretch against spring.force for a",
+            "figure:",
+            "    points of spring.stretch against spring.force",
+            "    curve of law(F)",
+        ),
+        slips=(
+            'import "data.csv"',
+            'data = read("data.csv")',
+        ),
         common_words="data, columns, measurements, csv, spreadsheet",
     ),
     Statement(
@@ -204,6 +348,16 @@ STATEMENTS = (
             "tune k = 1.2 from 0 to 4",
             "curve of sin(k*x) for x from 0 to 6",
         ),
+        plain=lines(
+            "tune a = 1 from 0 to 3",
+            "curve of sin(a*x) for x from 0 to 6",
+        ),
+        rich=lines(
+            "tune k = 0.4 from 0 to 1 step 0.05",
+            "tune w = 3 from 1 to 6",
+            "curve of exp(-k*t)*cos(w*t) for t from 0 to 10",
+        ),
+        slips=("slider a from 0 to 3",),
         common_words="slider, parameter, vary, play with a value",
     ),
     Statement(
@@ -217,6 +371,20 @@ STATEMENTS = (
             '    x axis "angle $x$"',
             "    legend top right",
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+        ),
+        rich=lines(
+            'figure flow "Flow over the weir":',
+            '    curve of 1.7*h^1.5 for h from 0 to 0.5, label "$Q = C h^{3/2}$"',
+            '    x axis "head / m"',
+            '    y axis "discharge / m³ s⁻¹"',
+            "    gridlines major",
+            "    legend top left",
+            "    size 89 mm by 60 mm",
+        ),
+        slips=("new figure",),
         common_words="plot, diagram, chart, axes",
     ),
     Statement(
@@ -241,6 +409,22 @@ STATEMENTS = (
             '    x axis "time / s"',
             '    y axis "share", scale logarithmic',
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+            '    x axis "length / m"',
+        ),
+        rich=lines(
+            "figure:",
+            "    curve of exp(x) for x from 0 to 6",
+            '    x axis "time / s" from 0 to 6',
+            '    y axis "growth", scale logarithmic',
+        ),
+        slips=(
+            'xlabel "time"',
+            "y axis logarithmic",
+            "xlim 0, 2",
+        ),
         common_words="label of an axis, limits, range, log scale, reversed axis, second axis, colour bar",
     ),
     Statement(
@@ -258,6 +442,17 @@ STATEMENTS = (
             '    curve of x^2 for x from 0 to 1, label "square"',
             "    legend top left",
         ),
+        plain=lines(
+            "figure:",
+            '    curve of [sin(x), cos(x)] for x, label ["sine", "cosine"]',
+            "    legend top right",
+        ),
+        rich=lines(
+            "figure:",
+            '    curve of [x, x^2, x^3] for x from 0 to 1, label ["line", "square", "cube"]',
+            '    legend outside right, title "power"',
+        ),
+        slips=("legend on",),
         common_words="key, caption of curves",
     ),
     Statement(
@@ -270,6 +465,12 @@ STATEMENTS = (
             "    curve of x^2 for x from 0 to 1",
             "    gridlines major",
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+            "    gridlines major",
+        ),
+        slips=("grid on",),
         common_words="grid, raster",
     ),
     Statement(
@@ -280,6 +481,11 @@ STATEMENTS = (
         example=lines(
             "figure a:",
             "    curve of x^2 for x from 0 to 1",
+            "    size 89 mm by 60 mm",
+        ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
             "    size 89 mm by 60 mm",
         ),
         common_words="width and height, column, aspect",
@@ -316,6 +522,12 @@ STATEMENTS = (
             "    curve of x^2 for x from 0 to 1",
             '    title "A square"',
         ),
+        plain=lines(
+            "figure:",
+            '    title "A parabola"',
+            "    curve of x^2",
+        ),
+        slips=('plot title "My graph"',),
         common_words="heading of a figure",
     ),
     Statement(
@@ -327,6 +539,11 @@ STATEMENTS = (
             "figure a:",
             "    curve of x^2 for x from 0 to 1",
             '    caption "The square of $x$."',
+        ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+            '    caption "A parabola."',
         ),
         common_words="figure text, description",
     ),
@@ -341,6 +558,12 @@ STATEMENTS = (
             "    curve of x^2 for x from 0 to 1",
             '    text "start" at (0, 0), place above',
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2 for x from -2 to 2",
+            '    text "vertex" at (0, 0)',
+        ),
+        slips=('annotate "vertex" at (0, 0)',),
         common_words="annotation, note in a figure, label a point",
     ),
     Statement(
@@ -353,6 +576,7 @@ STATEMENTS = (
             "line from (X, Y) to (X, Y)",
             "line horizontal at Y",
             "line vertical at X",
+            "line vertical at LIST",
         ),
         summary="a straight line in the figure",
         options=options("colour width dash opacity label written arrow axis"),
@@ -376,6 +600,12 @@ STATEMENTS = (
             "r = roots of x^2 - 2 for x from 0 to 2",
             "figure a:",
             "    curve of x^2 - 2 for x from 0 to 2",
+            "    mark r",
+        ),
+        plain=lines(
+            "r = roots of x^2 - 2 for x from -2 to 2",
+            "figure:",
+            "    curve of x^2 - 2 for x from -2 to 2",
             "    mark r",
         ),
         common_words="annotate a root, point out a result, badge",
@@ -456,6 +686,12 @@ STATEMENTS = (
             "    curve of (cos(t), sin(t)) for t from 0 to 2pi",
             "    true scale",
         ),
+        plain=lines(
+            "figure:",
+            "    curve of (cos(t), sin(t)) for t from 0 to 2pi",
+            "    true scale",
+        ),
+        slips=("axis equal",),
         common_words="equal aspect, circle looks like an ellipse, proportion",
     ),
     Statement(
@@ -484,6 +720,12 @@ STATEMENTS = (
             "    curve of x^2 for x from 0 to 1",
             "    no frame",
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+            "    no frame",
+        ),
+        slips=("hide grid",),
         common_words="remove, hide, without",
     ),
 )

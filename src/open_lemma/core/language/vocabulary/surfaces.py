@@ -27,6 +27,16 @@ NOUNS = (
             "surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, levels 12",
             "surface of x^2 + y^2 - z^2 = 1 for x from -2 to 2, y from -2 to 2, z from -2 to 2",
         ),
+        plain="surface of x^2 - y^2 for x from -1 to 1, y from -1 to 1",
+        rich=lines(
+            "figure:",
+            "    surface of sin(x)*cos(y) for x from -3 to 3, y from -3 to 3, levels 9, mesh 12",
+            "    view azimuth 300, elevation 35",
+        ),
+        slips=(
+            "plot x^2 + y^2",
+            "3d plot of x*y",
+        ),
         common_words=(
             "3-D plot, space, function of two variables, implicit surface, parametric surface, isosurface, mesh, "
             "relief, terrain, where two surfaces meet, intersection of surfaces"
@@ -47,6 +57,18 @@ NOUNS = (
             "contours of LIST against (LIST, LIST)",
         ),
         example="contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2, levels 1 to 9 count 5",
+        plain="contours of x^2 + 3y^2 for x from -2 to 2, y from -2 to 2",
+        rich=lines(
+            "h(x, y) = exp(-x^2 - y^2)*(x + 2y)",
+            "m = extremes of h(x, y) for x from -2 to 2, y from -2 to 2",
+            "figure:",
+            "    contours of h(x, y) for x from -2 to 2, y from -2 to 2, levels 11, fill true",
+            "    mark m",
+        ),
+        slips=(
+            "contour plot of x^2 + y^2",
+            "level curves of x*y",
+        ),
         common_words="level curves, isolines, contour map, equal height, depth contours, filled contours",
     ),
     Noun(
@@ -58,6 +80,9 @@ NOUNS = (
         gives="drawing",
         usage=("section of FORMULA for VARIABLE from LOW to HIGH, VARIABLE from LOW to HIGH, at EQUATION",),
         example="section of exp(-x^2 - y^2) for x from -2 to 2, y from -2 to 2, at y = 0.5",
+        plain="section of x^2 + y^2 for x from -2 to 2, y from -2 to 2, at x = 1",
+        rich="section of x^2 + y^2 for x from -2 to 2, y from -2 to 2, at 2*x + y = 1",
+        slips=("slice of x^2 + y^2 for x from -2 to 2, y from -2 to 2, at x = 1",),
         common_words="cut, slice, cross-section, plane, conic section, profile",
     ),
 )

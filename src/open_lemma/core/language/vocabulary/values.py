@@ -55,7 +55,9 @@ VALUES = (
             "show pi*d^2/4, d - d",
             "roots of x^3 - d*x^2 for x from 0.1 [cm] to 5 [cm]",
         ),
-        common_words="error, plus minus, standard deviation, error propagation, tolerance, measurement error, confidence",
+        common_words=(
+            "measurement uncertainty, measurement error, error, plus minus, standard deviation, error propagation, tolerance, confidence"
+        ),
         more=(
             "Sources are typed values, cells such as 2.50(5), columns with errors, and the parameters of fits with their "
             "covariance. What comes from one source stays correlated: d - d is exact, and a fitted curve at its own root is 0.",
@@ -74,7 +76,7 @@ VALUES = (
             "show xs^2, xs[2 to 3], last(xs)",
             "show [k^2 for k from 1 to 6 if mod(k, 2) = 0]",
         ),
-        common_words="array, vector, sequence, comprehension, range, slice, element",
+        common_words="list of numbers, range of numbers, array, vector, sequence, comprehension, range, slice, element",
     ),
     Topic(
         name="join",
@@ -209,6 +211,6 @@ METHODS = (
             "area = integral of f(x) for x from 0 to 1",
             "check simpson(0, 1, 10) = area, within 1e-5",
         ),
-        common_words="quadrature, numerical integration, trapezium, parabola",
+        common_words="numerical integration, trapezium, parabola",
     ),
 )

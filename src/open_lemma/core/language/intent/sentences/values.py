@@ -98,6 +98,8 @@ def function(name: str) -> Writer:
             return [Offer(f"show {name}({', '.join(constants)})")]
         if a.functions:
             return functions_drawn(a, a.functions) if a.means("draw") else []
+        if a.means("draw") and name not in ("median", "sd", "variance", "sort", "length"):
+            return [Offer(f"curve of {name}(x){window_of(a, 'x')}")]
         return [Offer(f"show {name}({around.lists[0]})")] if around.lists else []
 
     return write
