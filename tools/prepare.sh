@@ -73,6 +73,14 @@ front_end() {
         (cd ui && npm run --silent build -- --logLevel warn)
         printf '%s' "$stamp" >ui/dist/.stamp
     fi
+    # What the examples of the handbook give is worked out here, whenever they or the formulas behind them change.
+    stamp=$(find src/open_lemma/core/language/vocabulary src/open_lemma/core/formula src/open_lemma/core/figure src/open_lemma/core/run/handbook.py src/open_lemma/service/shown.py -name '*.py' | LC_ALL=C sort | xargs sha256sum | sha256sum)
+    if [ "$(cat ui/shown/.stamp 2>/dev/null)" != "$stamp" ]; then
+        say "Working out the examples of the handbook"
+        rm -rf ui/shown
+        .venv/bin/python -m open_lemma.service.shown ui/shown >/dev/null
+        printf '%s' "$stamp" >ui/shown/.stamp
+    fi
 }
 
 command -v node >/dev/null 2>&1 || system_packages node:nodejs npm:npm

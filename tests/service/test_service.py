@@ -49,7 +49,7 @@ def ended(process: subprocess.Popen[str], how: signal.Signals = signal.SIGINT) -
     assert process.returncode == 0
 
 
-DEMO = [title for _, title, _ in reversed(FOLIOS)]
+DEMO = [title for _, title, _, _ in reversed(FOLIOS)]
 
 
 def titles(address: str) -> list[str]:

@@ -1,4 +1,5 @@
 <script lang="ts">
+    import Course from './course/Course.svelte'
     import Desk from './desk/Desk.svelte'
     import Handbook from './handbook/Handbook.svelte'
     import NoticeList from './lib/NoticeList.svelte'
@@ -17,6 +18,8 @@
     {#key router.place.folio}
         <Tables folio={router.place.folio} table={router.place.table} />
     {/key}
+{:else if router.place.view === 'course'}
+    <Course lesson={router.place.lesson} />
 {:else if router.place.view === 'handbook'}
     <Handbook page={router.place.page} />
 {:else}

@@ -15,21 +15,22 @@ from ..web.services import Services
 from ..web.table_loading import read_whole, tables_for
 
 FOLDER = Path(__file__).resolve().parents[3] / "demo"
-# Each with the mark that it leaves in the store; the last one loaded stands first on the shelf.
+_ONE, _DATA, _SPACE, _PRINT = "One function", "Measurements and fits", "Surfaces", "Loops and figures for print"
+# Each with the mark that it leaves in the store and what it shows; the last one loaded stands first on the shelf.
 FOLIOS = (
-    ("demo-8", "A day at the weir", "weir-report.lemma"),
-    ("demo-7", "A gallery of surfaces", "gallery-surfaces.lemma"),
-    ("demo-7", "The pond bed", "pond-bed.lemma"),
-    ("demo-5", "The moored float", "moored-float.lemma"),
-    ("demo-5", "Emptying the pond", "emptying-pond.lemma"),
-    ("demo-5", "Tides from the gauge", "tides-gauge.lemma"),
-    ("demo-3", "Figures from the field book", "field-book.lemma"),
-    ("demo-3", "Tides at the sill", "tides-sill.lemma"),
-    ("demo-3", "Rating the weir", "rating-weir.lemma"),
-    ("demo-4", "Quiet water", "quiet-water.lemma"),
-    ("demo-1", "Waveforms for the wave paddle", "wave-paddle.lemma"),
-    ("demo-2", "Steps in the fish ladder", "fish-ladder.lemma"),
-    ("demo-1", "Alternate depths", "alternate-depths.lemma"),
+    ("demo-8", "A day at the weir", "weir-report.lemma", _DATA),
+    ("demo-7", "A gallery of surfaces", "gallery-surfaces.lemma", _SPACE),
+    ("demo-7", "The pond bed", "pond-bed.lemma", _SPACE),
+    ("demo-5", "The moored float", "moored-float.lemma", _DATA),
+    ("demo-5", "Emptying the pond", "emptying-pond.lemma", _DATA),
+    ("demo-5", "Tides from the gauge", "tides-gauge.lemma", _DATA),
+    ("demo-3", "Figures from the field book", "field-book.lemma", _PRINT),
+    ("demo-3", "Tides at the sill", "tides-sill.lemma", _DATA),
+    ("demo-3", "Rating the weir", "rating-weir.lemma", _DATA),
+    ("demo-4", "Quiet water", "quiet-water.lemma", _ONE),
+    ("demo-1", "Waveforms for the wave paddle", "wave-paddle.lemma", _ONE),
+    ("demo-2", "Steps in the fish ladder", "fish-ladder.lemma", _PRINT),
+    ("demo-1", "Alternate depths", "alternate-depths.lemma", _ONE),
 )
 
 
@@ -44,9 +45,9 @@ def load_demo(services: Services, folder: Path = FOLDER) -> bool:
             return False
         owner = store.local_owner(session)
         made = []
-        for _, title, name in fresh:
+        for _, title, name, group in fresh:
             script = (folder / name).read_text(encoding="utf-8")
-            folio = store.create(session, owner, title, script)
+            folio = store.create(session, owner, title, script, group)
             for table in columns_used(script, BUILTINS):
                 found, columns = read_whole(services, str(folder / table), table, "")
                 put_table(session, folio.id, table, (folder / table).read_bytes(), json.dumps(found["recipe"]), found["rows"], columns)

@@ -24,7 +24,8 @@ MOST_FINDINGS = 6
 def shown(script: str) -> tuple[dict[str, Any], list[bytes]]:
     """What a script gave: its findings in short and its figures as SVG."""
     outcome = run(script)
-    findings = [{"number": f.number, "evidence": f.evidence, "text": f.summary} for f in outcome.findings[:MOST_FINDINGS]]
+    told = [f.told() for f in outcome.findings[:MOST_FINDINGS]]
+    findings = [{"number": f.number, "evidence": f.evidence, "text": f.short or f.summary, "statement": f.statement} for f in told]
     return {"findings": findings, "more": max(len(outcome.findings) - MOST_FINDINGS, 0)}, [draw(f.data).data for f in outcome.figures]
 
 

@@ -74,8 +74,8 @@ def folio(session: Session, owner: Owner, folio_id: int, deleted: bool = False) 
     return found
 
 
-def create(session: Session, owner: Owner, title: str, script: str) -> Folio:
-    made = Folio(owner_id=owner.id, title=clean_title(title))
+def create(session: Session, owner: Owner, title: str, script: str, example: str = "") -> Folio:
+    made = Folio(owner_id=owner.id, title=clean_title(title), example=example)
     session.add(made)
     session.flush()
     session.add(Revision(folio_id=made.id, number=1, script=script, script_sha256=fingerprint(script)))

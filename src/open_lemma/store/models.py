@@ -41,6 +41,7 @@ class Folio(Base):
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     deleted_at: Mapped[datetime | None] = mapped_column(DateTime, default=None)
+    example: Mapped[str] = mapped_column(String(60), default="")  # what it shows, of those that came with the application
 
     revisions: Mapped[list[Revision]] = relationship(back_populates="folio", order_by="Revision.number")
     records: Mapped[list[Record]] = relationship(back_populates="folio", order_by="Record.number")

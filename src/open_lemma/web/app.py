@@ -12,7 +12,7 @@ from flask_wtf.csrf import generate_csrf
 from .. import __version__
 from ..engine.local import LocalEngine
 from ..store.database import Database
-from . import errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
+from . import course, errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
 from .record_schemas import with_record
 from .schemas import Session
 from .services import Services
@@ -32,7 +32,7 @@ def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = 
     app.extensions["open_lemma"] = Services(database, engine)
     guard.protect(app, secret, hosts)
     errors.handle(app)
-    for module in (folios, runs, tables, loggers, records, proofs, faults, language):
+    for module in (folios, runs, tables, loggers, records, proofs, faults, language, course):
         app.register_blueprint(module.blueprint)
     _add_session(app)
     _add_page(app, ui)
@@ -68,10 +68,18 @@ def _add_page(app: APIFlask, ui: Path) -> None:
     def mark() -> Response:
         return send_from_directory(ui, "mark.svg", max_age=86400)
 
+    @app.get("/handbook-shown/<name>")
+    @app.doc(hide=True)
+    def shown(name: str) -> Response:
+        """What the examples of the handbook give; worked out when the page is built."""
+        return send_from_directory(ui.parent / "shown", name, max_age=3600)
+
     @app.get("/")
     @app.get("/folio/<int:folio_id>")
     @app.get("/folio/<int:folio_id>/tables")
     @app.get("/folio/<int:folio_id>/tables/<name>")
+    @app.get("/course")
+    @app.get("/course/<lesson_id>")
     @app.get("/handbook")
     @app.get("/handbook/<page_id>")
     @app.doc(hide=True)

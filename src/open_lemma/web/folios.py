@@ -31,6 +31,7 @@ def _card(found: models.Folio, first: dict[int, tuple[int, str]]) -> dict[str, A
         "title": found.title,
         "version": found.version,
         "changed_at": stamp(found.changed_at),
+        "example": found.example,
         "thumbnail": Thumbnail(record_id=thumbnail[0], figure=thumbnail[1]) if thumbnail else None,
     }
 

@@ -8,12 +8,14 @@ from apiflask import APIBlueprint
 
 from ..core.figure.palette import INKS
 from ..core.formula.catalogue import BUILTINS
+from ..core.language.intent.next_steps import next_steps
 from ..core.language.vocabulary import NOUNS, OPTIONS
 from ..core.language.vocabulary.names import CORNERS, RESERVED, STATEMENT_WORDS
 from ..core.language.vocabulary.options import OPTION_WORDS
+from ..core.language.vocabulary.starts import STARTS
 from ..core.run.handbook import pages
 from ..core.run.handbook_search import search
-from .schemas import Asked, Handbook, HandbookPage, InkShown, Words
+from .schemas import Asked, Handbook, HandbookPage, InkShown, NextSteps, ScriptSoFar, StartShown, Words
 
 blueprint = APIBlueprint("language", __name__, url_prefix="/api")
 
@@ -30,6 +32,7 @@ def words() -> Words:
         functions=[n for n in names if BUILTINS.is_function(n)],
         constants=[n for n in names if BUILTINS.is_constant(n)],
         inks=[InkShown(name=i.name, code=i.code) for i in INKS],
+        starts=[StartShown(title=s.title, script=s.script) for s in STARTS],
     )
 
 
@@ -40,6 +43,14 @@ def handbook(query_data: Asked) -> Handbook:
     """All pages of the handbook, or those that some words find, the best first."""
     found = search(query_data.q) if query_data.q.strip() else list(pages())
     return Handbook(pages=[HandbookPage.model_validate(p.as_record()) for p in found])
+
+
+@blueprint.post("/next")
+@blueprint.input(ScriptSoFar)
+@blueprint.output(NextSteps)
+def what_now(json_data: ScriptSoFar) -> NextSteps:
+    """Lines that may come next in a script; nothing is run."""
+    return NextSteps(lines=next_steps(json_data.script, BUILTINS))
 
 
 @blueprint.get("/language")

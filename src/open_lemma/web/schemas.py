@@ -44,13 +44,14 @@ class Thumbnail(BaseModel):
 
 
 class FolioCard(BaseModel):
-    """A folio as it stands on the shelf."""
+    """A folio as it stands on the shelf. `example`: what it shows, of those that came with the application."""
 
     id: int
     title: str
     version: int
     changed_at: str
     thumbnail: Thumbnail | None = None
+    example: str = ""
 
 
 class DeletedFolio(FolioCard):
@@ -476,6 +477,53 @@ class InkShown(BaseModel):
     code: str
 
 
+class StartShown(BaseModel):
+    """A starting point for an empty desk."""
+
+    title: str
+    script: str
+
+
+class ScriptSoFar(Request):
+    script: Script
+
+
+class NextSteps(BaseModel):
+    """Lines that may come next, the likeliest first."""
+
+    lines: list[str]
+
+
+class TaskShown(BaseModel):
+    say: str
+    hint: str
+
+
+class LessonShown(BaseModel):
+    """A lesson of the course: paragraphs, the script that its desk begins with, tasks, ids of pages of the handbook."""
+
+    id: str
+    title: str
+    text: list[str]
+    start: str
+    tasks: list[TaskShown]
+    pages: list[str]
+
+
+class Course(BaseModel):
+    lessons: list[LessonShown]
+
+
+class RecordAsked(Request):
+    record_id: int
+
+
+class TasksDone(BaseModel):
+    """For each task of a lesson whether the record holds what is expected."""
+
+    done: list[bool]
+
+
 class Words(BaseModel):
     """The language's own tables, for highlighting."""
 
@@ -487,6 +535,7 @@ class Words(BaseModel):
     functions: list[str]
     constants: list[str]
     inks: list[InkShown]
+    starts: list[StartShown]
 
 
 class Trouble(BaseModel):

@@ -209,10 +209,27 @@ export const api = {
         call<{ name: string; rows: number }>('POST', `/api/folios/${id}/logger/tables`, { name }),
     handbook: async (q = '') =>
         (await call<Schemas['Handbook']>('GET', `/api/handbook${q ? `?q=${encodeURIComponent(q)}` : ''}`)).pages,
+    shown: async (page: string) => {
+        const answer = await fetch(`/handbook-shown/${encodeURIComponent(page)}.json`)
+        return answer.ok ? ((await answer.json()) as ExampleShown[]) : []
+    },
+    next: async (script: string) => (await call<Schemas['NextSteps']>('POST', '/api/next', { script })).lines,
+    course: async () => (await call<Schemas['Course']>('GET', '/api/course')).lessons,
+    tasksDone: async (lesson: string, record_id: number) =>
+        (await call<Schemas['TasksDone']>('POST', `/api/course/${lesson}/done`, { record_id })).done,
     check: async (script: string) => (await call<Schemas['Checked']>('POST', '/api/check', { script })).messages,
     stop: (run: string) => call<undefined>('POST', `/api/runs/${run}/stop`),
     words: () => call<Words>('GET', '/api/language')
 }
+
+/** What an example of the handbook gives, as it was worked out when the page was built. */
+export interface ExampleShown {
+    findings: { number: number; evidence: 'proven' | 'checked' | 'open'; text: string; statement: string }[]
+    more: number
+    figures: string[]
+}
+export type LessonShown = Schemas['Course.LessonShown']
+export type StartShown = Schemas['Words.StartShown']
 
 export function figureAddress(
     record: number,

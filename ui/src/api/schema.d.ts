@@ -53,6 +53,102 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/course": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All lessons, in their order. */
+        get: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: never;
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["Course"];
+                    };
+                };
+            };
+        };
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/course/{lesson_id}/done": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Which tasks of a lesson a record has done. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path: {
+                    lesson_id: string;
+                };
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["RecordAsked"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["TasksDone"];
+                    };
+                };
+                /** @description Not found */
+                404: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/dressings": {
         parameters: {
             query?: never;
@@ -1698,6 +1794,55 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/next": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Lines that may come next in a script; nothing is run. */
+        post: {
+            parameters: {
+                query?: never;
+                header?: never;
+                path?: never;
+                cookie?: never;
+            };
+            requestBody?: {
+                content: {
+                    "application/json": components["schemas"]["ScriptSoFar"];
+                };
+            };
+            responses: {
+                /** @description Successful response */
+                200: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["NextSteps"];
+                    };
+                };
+                /** @description Validation error */
+                422: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["ValidationError"];
+                    };
+                };
+            };
+        };
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/proofs": {
         parameters: {
             query?: never;
@@ -2304,6 +2449,36 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** Course */
+        Course: {
+            /** Lessons */
+            lessons: components["schemas"]["Course.LessonShown"][];
+        };
+        /**
+         * LessonShown
+         * @description A lesson of the course: paragraphs, the script that its desk begins with, tasks, ids of pages of the handbook.
+         */
+        "Course.LessonShown": {
+            /** Id */
+            id: string;
+            /** Pages */
+            pages: string[];
+            /** Start */
+            start: string;
+            /** Tasks */
+            tasks: components["schemas"]["Course.TaskShown"][];
+            /** Text */
+            text: string[];
+            /** Title */
+            title: string;
+        };
+        /** TaskShown */
+        "Course.TaskShown": {
+            /** Hint */
+            hint: string;
+            /** Say */
+            say: string;
+        };
         /** @description Where two curves meet: `value` is the height there. */
         CrossingRow: {
             at?: {
@@ -2353,6 +2528,11 @@ export interface components {
             changed_at: string;
             /** Deleted At */
             deleted_at: string;
+            /**
+             * Example
+             * @default
+             */
+            example: string;
             /** Id */
             id: number;
             /** @default null */
@@ -2508,6 +2688,7 @@ export interface components {
             files: {
                 [key: string]: string;
             };
+            heading?: string;
             layout: components["schemas"]["LayoutRecord"];
             line: number;
             name: string;
@@ -2657,6 +2838,11 @@ export interface components {
         Folio: {
             /** Changed At */
             changed_at: string;
+            /**
+             * Example
+             * @default
+             */
+            example: string;
             /** Id */
             id: number;
             /** @default null */
@@ -2696,11 +2882,16 @@ export interface components {
         };
         /**
          * FolioCard
-         * @description A folio as it stands on the shelf.
+         * @description A folio as it stands on the shelf. `example`: what it shows, of those that came with the application.
          */
         FolioCard: {
             /** Changed At */
             changed_at: string;
+            /**
+             * Example
+             * @default
+             */
+            example: string;
             /** Id */
             id: number;
             /** @default null */
@@ -2750,7 +2941,10 @@ export interface components {
             /** Pages */
             pages: components["schemas"]["Handbook.HandbookPage"][];
         };
-        /** HandbookPage */
+        /**
+         * HandbookPage
+         * @description `examples`: from plain to rich; what came of them lies at /handbook-shown/ID.json. `see`: ids of pages that lie near.
+         */
         "Handbook.HandbookPage": {
             /** Available */
             available: boolean;
@@ -2760,6 +2954,8 @@ export interface components {
             domain: string;
             /** Example */
             example: string;
+            /** Examples */
+            examples: string[];
             /** Help */
             help: string;
             /** Id */
@@ -2776,10 +2972,24 @@ export interface components {
             options: string[];
             /** Parameters */
             parameters: string[];
+            /** See */
+            see: string[];
+            /** Slips */
+            slips: components["schemas"]["Handbook.SlipShown"][];
             /** Usage */
             usage: string;
             /** Words */
             words: string;
+        };
+        /**
+         * SlipShown
+         * @description What people type, and the sentence that was meant.
+         */
+        "Handbook.SlipShown": {
+            /** Meant */
+            meant: string;
+            /** Typed */
+            typed: string;
         };
         /** @description The row that carries a fit: its Cook's distance and its leverage. */
         Influence: {
@@ -3076,6 +3286,14 @@ export interface components {
             /** Line */
             line: number;
         };
+        /**
+         * NextSteps
+         * @description Lines that may come next, the likeliest first.
+         */
+        NextSteps: {
+            /** Lines */
+            lines: string[];
+        };
         /** @description One sentence, for a line of the script; `part` of it that the line stands in. */
         NoteRecord: {
             line: number;
@@ -3307,6 +3525,11 @@ export interface components {
             line: number;
             text: string;
         };
+        /** RecordAsked */
+        RecordAsked: {
+            /** Record Id */
+            record_id: number;
+        };
         /** Records */
         Records: {
             /** Records */
@@ -3413,6 +3636,11 @@ export interface components {
             /** Stopped */
             stopped: boolean;
         };
+        /** ScriptSoFar */
+        ScriptSoFar: {
+            /** Script */
+            script: string;
+        };
         /** @description A name with its value; `depth`: how many calls are open around it. */
         SeenName: {
             depth?: number;
@@ -3457,11 +3685,16 @@ export interface components {
         };
         /**
          * FolioCard
-         * @description A folio as it stands on the shelf.
+         * @description A folio as it stands on the shelf. `example`: what it shows, of those that came with the application.
          */
         "Shelf.FolioCard": {
             /** Changed At */
             changed_at: string;
+            /**
+             * Example
+             * @default
+             */
+            example: string;
             /** Id */
             id: number;
             /** @default null */
@@ -3791,6 +4024,14 @@ export interface components {
             /** Unit */
             unit: string | null;
         };
+        /**
+         * TasksDone
+         * @description For each task of a lesson whether the record holds what is expected.
+         */
+        TasksDone: {
+            /** Done */
+            done: boolean[];
+        };
         /** @description The steps that were kept of all that were `seen`; `thinned` where these are fewer. */
         TraceRecord: {
             seen: number;
@@ -3904,6 +4145,8 @@ export interface components {
             options: string[];
             /** Reserved */
             reserved: string[];
+            /** Starts */
+            starts: components["schemas"]["Words.StartShown"][];
             /** Statements */
             statements: string[];
         };
@@ -3913,6 +4156,16 @@ export interface components {
             code: string;
             /** Name */
             name: string;
+        };
+        /**
+         * StartShown
+         * @description A starting point for an empty desk.
+         */
+        "Words.StartShown": {
+            /** Script */
+            script: string;
+            /** Title */
+            title: string;
         };
     };
     responses: never;

@@ -1,5 +1,6 @@
 <script lang="ts">
     import { onDestroy } from 'svelte'
+    import { api, type HandbookPage } from '../api/client'
     import { notices } from '../lib/notices.svelte'
     import { follow, router } from '../lib/router.svelte'
     import Mark from '../lib/Mark.svelte'
@@ -19,7 +20,13 @@
     import Tunes from './Tunes.svelte'
     import WalkBar from './WalkBar.svelte'
 
-    let { folio }: { folio: number } = $props()
+    interface Props {
+        folio: number
+        /** Beside a lesson there is less room, and the course has a way back of its own. */
+        narrow?: boolean
+        onrecord?: (record: number) => void
+    }
+    let { folio, narrow = false, onrecord }: Props = $props()
 
     // The page makes a new desk for each folio.
     // svelte-ignore state_referenced_locally
@@ -27,6 +34,7 @@
     let editor: Editor | undefined = $state()
     let results: Results | undefined = $state()
     let help = $state<string | undefined>(undefined)
+    let atCursor = $state.raw<HandbookPage | undefined>(undefined)
     let renaming = $state.raw<Renamed | undefined>(undefined)
     const FORMULAS_KEY = 'open-lemma-formulas'
     let formulas = $state(localStorage.getItem(FORMULAS_KEY) !== 'no')
@@ -81,6 +89,10 @@
     function key(event: KeyboardEvent): void {
         if (event.defaultPrevented || !(event.ctrlKey || event.metaKey)) return
         if (event.key === 'Enter') void desk.run()
+        if (event.key.toLowerCase() === 'k' && !event.shiftKey && !event.altKey) {
+            event.preventDefault()
+            help = ''
+        }
         const letter = event.key.toLowerCase()
         if ((letter === 'z' || letter === 'y') && !event.altKey && !ownsText(event.target)) {
             event.preventDefault()
@@ -96,6 +108,11 @@
     }
 
     $effect(() => {
+        if (desk.record && !desk.running) onrecord?.(desk.record.id)
+    })
+
+    $effect(() => {
+        if (narrow) return
         document.title = `${desk.title || 'Folio'} · Open Lemma`
     })
 </script>
@@ -128,12 +145,12 @@
                 data-testid="saved">{savedWords}</span
             >
             <span class="flex-1"></span>
-            <a
-                class="button"
-                href="/folio/{folio}/tables"
-                onclick={follow}
-                title="The tables of this folio: bring in, see, mend, give units">Tables</a
-            >
+            {#if !narrow}<a
+                    class="button"
+                    href="/folio/{folio}/tables"
+                    onclick={follow}
+                    title="The tables of this folio: bring in, see, mend, give units">Tables</a
+                >{/if}
             <button class="button" onclick={() => (help = '')} title="The language, page by page (F1 at a word)"
                 >Handbook</button
             >
@@ -177,6 +194,7 @@
                             onfind={() => editor?.find()}
                             onrename={() => editor?.renameHere()}
                             onformulas={setFormulas}
+                            onstart={(script) => editor?.insertLines(script)}
                         />
                         <div class="min-h-0 flex-1">
                             <Editor
@@ -190,6 +208,9 @@
                                 chosen={desk.chosenFinding}
                                 {formulas}
                                 walkAt={desk.walk?.ready ? desk.walk.step?.line : undefined}
+                                offering={desk.whatNow}
+                                onnext={(script) => api.next(script)}
+                                oncursor={(page) => (atCursor = page)}
                                 onhelp={(page) => (help = page)}
                                 onrename={(line, column, name) => (renaming = { line, column, name })}
                                 onpart={(title, onwards) => void desk.run(title, onwards)}
@@ -231,6 +252,8 @@
                                     figure={desk.walk?.ready ? walked && { ...walked, old: false } : desk.figure}
                                     walking={desk.walk !== undefined}
                                     empty={!desk.script.trim()}
+                                    starts={desk.words?.starts ?? []}
+                                    onstart={(script) => editor?.insertLines(script)}
                                     onchoose={(name) => (desk.chosenFigure = name)}
                                     online={(line) => editor?.goToLine(line)}
                                     onlook={(keep) => (looked = keep)}
@@ -258,13 +281,24 @@
         </Split>
         <StatusLine
             {desk}
+            {atCursor}
+            onpage={(page) => (help = page)}
             onmessage={(m) => {
                 results?.show('messages')
                 editor?.goToLine(m.line)
             }}
         />
     </div>
-    <HelpSheet pages={desk.handbook} page={help} onopen={(page) => (help = page)} onclose={() => (help = undefined)} />
+    <HelpSheet
+        pages={desk.handbook}
+        page={help}
+        onopen={(page) => (help = page)}
+        onclose={() => (help = undefined)}
+        oninsert={(example) => {
+            help = undefined
+            editor?.insertLines(example)
+        }}
+    />
     <RenameSheet
         script={desk.script}
         at={renaming}

@@ -20,6 +20,7 @@
     import { scriptLanguage } from './language'
     import { findingGutter, lightLine, lit, marks, placeOfFinding, resting, setMarks, type RunMarks } from './marks'
     import { helpAtCursor, pageAt } from './help'
+    import { whatNow } from './next'
     import { partButtons } from './parts'
     import { changeOf } from './places'
     import { stopMarks, stopsOf, toggleStop, walkLine, type StopMark } from './stops'
@@ -34,9 +35,14 @@
         pages: HandbookPage[]
         names: SeenName[]
         tables: string[]
+        /** Whether an empty line offers what may come next. */
+        offering: boolean
+        onnext: (script: string) => Promise<string[]>
         formulas: boolean
         walkAt: number | undefined
         onhelp: (page: string) => void
+        /** The page of the word that the cursor stands at. */
+        oncursor: (page: HandbookPage | undefined) => void
         onrename: (line: number, column: number, name: string) => void
         onpart: (title: string, onwards: boolean) => void
         ontune: (name: string, value: number) => void
@@ -52,9 +58,12 @@
         pages,
         names,
         tables,
+        offering,
+        onnext,
         formulas,
         walkAt,
         onhelp,
+        oncursor,
         onrename,
         onpart,
         ontune,
@@ -90,6 +99,7 @@
             stopMarks(),
             marks,
             resting,
+            whatNow(onnext, () => offering),
             tuneSliders({ moved: (name, value) => ontune(name, value) }),
             partButtons({ run: (title, onwards) => onpart(title, onwards) }),
             search({ top: true }),
@@ -120,6 +130,8 @@
             ]),
             EditorView.updateListener.of((update) => {
                 if (update.docChanged) onchange(update.state.doc.toString())
+                if (update.docChanged || update.selectionSet)
+                    oncursor(pageAt(update.state, update.state.selection.main.head, pages)?.page)
             }),
             editorTheme
         ]
@@ -203,6 +215,24 @@
 
     export function writeTune(name: string, value: number): void {
         if (view) writeTuned(view, name, value)
+    }
+
+    /** Put lines where the cursor stands, or at the end where its line is not empty. */
+    export function insertLines(text: string): void {
+        if (!view) return
+        const { doc, selection } = view.state
+        const here = doc.lineAt(selection.main.head)
+        const line = here.text.trim() ? doc.line(doc.lines) : here
+        const before = line.text.trim() ? '\n' : ''
+        const insert = `${before}${text.replace(/\n+$/, '')}\n`
+        const from = line.text.trim() ? line.to : line.from
+        view.dispatch({
+            changes: { from, to: line.to, insert },
+            selection: { anchor: from + insert.length },
+            userEvent: 'input.ink',
+            scrollIntoView: true
+        })
+        view.focus()
     }
 
     export function goToLine(line: number): void {

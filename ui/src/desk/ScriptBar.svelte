@@ -11,8 +11,9 @@
         onfind: () => void
         onrename: () => void
         onformulas: (shown: boolean) => void
+        onstart: (script: string) => void
     }
-    let { desk, formulas, ongo, onfind, onrename, onformulas }: Props = $props()
+    let { desk, formulas, ongo, onfind, onrename, onformulas, onstart }: Props = $props()
 
     const parts = $derived(partsOf(desk.script))
 
@@ -52,6 +53,27 @@
             </DropdownMenu.Portal>
         </DropdownMenu.Root>
     {/if}
+    <DropdownMenu.Root>
+        <DropdownMenu.Trigger class="quiet" title="A few lines to begin with, to be changed"
+            >Begin with</DropdownMenu.Trigger
+        >
+        <DropdownMenu.Portal>
+            <DropdownMenu.Content class="menu" sideOffset={4} align="start">
+                {#each desk.words?.starts ?? [] as start (start.title)}
+                    <DropdownMenu.Item class="menu-item" onSelect={() => onstart(start.script)}
+                        >{start.title}</DropdownMenu.Item
+                    >
+                {/each}
+                <div class="menu-rule"></div>
+                <DropdownMenu.CheckboxItem
+                    class="menu-item"
+                    checked={desk.whatNow}
+                    onCheckedChange={(on) => desk.setWhatNow(on)}
+                    >{desk.whatNow ? '✓ ' : ''}Offer what may come next at an empty line</DropdownMenu.CheckboxItem
+                >
+            </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+    </DropdownMenu.Root>
     <button class="quiet" onclick={onfind} title="Find and replace in the script (Ctrl F)">Find</button>
     <button
         class="quiet"

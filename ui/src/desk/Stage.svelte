@@ -1,5 +1,7 @@
 <script lang="ts">
     import { onDestroy, untrack } from 'svelte'
+    import type { StartShown } from '../api/client'
+    import { follow } from '../lib/router.svelte'
     import type { ShownFigure } from './desk.svelte'
     import { Hand, type HandDesk } from './stage/hand.svelte'
     import FitSheet from './stage/FitSheet.svelte'
@@ -17,6 +19,9 @@
         inks: { name: string; code: string }[]
         walking?: boolean
         empty: boolean
+        /** Starting points for an empty desk. */
+        starts: StartShown[]
+        onstart: (script: string) => void
         large: boolean
         onlarge: (large: boolean) => void
         onchoose: (name: string) => void
@@ -31,6 +36,8 @@
         inks,
         walking = false,
         empty,
+        starts,
+        onstart,
         large,
         onlarge,
         onchoose,
@@ -294,11 +301,24 @@
                 {#if walking}
                     <p>No figure yet at this step.</p>
                 {:else if empty}
-                    <p>The stage is empty. Three lines to begin with:</p>
-                    <pre
-                        class="bg-paper border-rule text-ink mt-3 rounded-sm border px-4 py-3 font-mono text-[13px] leading-6">f(x) = x^3 - 2x + 1
-curve of f(x) for x from -2 to 2
-roots of f(x) for x from -2 to 2</pre>
+                    <p>The stage is empty. Begin with a few lines, and change them:</p>
+                    <ul class="mt-3 grid grid-cols-2 gap-2">
+                        {#each starts as start (start.title)}
+                            <li>
+                                <button
+                                    class="border-rule bg-paper text-ink hover:border-accent w-full rounded-sm border px-3 py-2 text-left font-sans text-[14px]"
+                                    title={start.script.trim()}
+                                    onclick={() => onstart(start.script)}>{start.title}</button
+                                >
+                            </li>
+                        {/each}
+                    </ul>
+                    <p class="mt-4 text-[15px]">
+                        Or write what you want in your own words: a sentence that is not understood is answered by the
+                        one to write. <a class="text-accent underline" href="/course" onclick={follow}
+                            >The course takes an hour</a
+                        >.
+                    </p>
                 {:else}
                     <p>
                         No figure yet. A line such as <code class="font-mono text-[14px]">curve of sin(x)</code> draws one.

@@ -1,8 +1,16 @@
 <script lang="ts">
+    import type { HandbookPage } from '../api/client'
     import type { Message } from '../lib/record'
     import type { Desk } from './desk.svelte'
 
-    let { desk, onmessage }: { desk: Desk; onmessage: (message: Message) => void } = $props()
+    interface Props {
+        desk: Desk
+        /** What the cursor stands at. */
+        atCursor: HandbookPage | undefined
+        onpage: (page: string) => void
+        onmessage: (message: Message) => void
+    }
+    let { desk, atCursor, onpage, onmessage }: Props = $props()
 
     const mistakes = $derived(desk.messages.filter((m) => m.severity === 'error'))
     const cautions = $derived(desk.messages.filter((m) => m.severity !== 'error'))
@@ -48,7 +56,20 @@
         />
         run after a pause
     </label>
-    <span class="tab-hint" id="script-keys">Tab indents; Escape, then Tab leaves the script</span>
+    {#if atCursor}
+        <button
+            class="quiet min-w-0 !px-0"
+            title="Open its page in the handbook (F1)"
+            onmousedown={(e) => e.preventDefault()}
+            onclick={() => onpage(atCursor.id)}
+            ><span class="text-ink font-mono">{atCursor.name}</span><span
+                class="inline-block max-w-[30ch] truncate align-bottom">: {atCursor.help}</span
+            ></button
+        >
+        <span class="sr-only" id="script-keys">Tab indents; Escape, then Tab leaves the script</span>
+    {:else}
+        <span class="tab-hint" id="script-keys">Tab indents; Escape, then Tab leaves the script</span>
+    {/if}
     <span class="flex-1"></span>
     {#if desk.failure}<span class="text-mistake truncate" role="alert">{desk.failure}</span>{/if}
     {#if first}

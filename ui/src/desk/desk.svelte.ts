@@ -13,6 +13,7 @@ const PAUSE_MS = 700
 const RETRY_MS = 4000
 const PREVIEWS_AT_ONCE = 2 // one is drawn while the other is on its way
 const AUTO_KEY = 'open-lemma-run-on-pause'
+const NEXT_KEY = 'open-lemma-what-now'
 
 export interface ShownFigure {
     record: FigureRecord
@@ -57,6 +58,8 @@ export class Desk {
     elapsed = $state(0)
     walk = $state.raw<Walk | undefined>(undefined)
     runOnPause = $state(localStorage.getItem(AUTO_KEY) !== 'no')
+    /** Whether an empty line offers what may come next. */
+    whatNow = $state(localStorage.getItem(NEXT_KEY) !== 'no')
 
     figure = $derived(this.figures.find((f) => f.record.name === this.chosenFigure) ?? this.figures[0])
 
@@ -153,6 +156,11 @@ export class Desk {
     setRunOnPause(on: boolean): void {
         this.runOnPause = on
         localStorage.setItem(AUTO_KEY, on ? 'yes' : 'no')
+    }
+
+    setWhatNow(on: boolean): void {
+        this.whatNow = on
+        localStorage.setItem(NEXT_KEY, on ? 'yes' : 'no')
     }
 
     async rename(title: string): Promise<void> {

@@ -11,7 +11,8 @@ const words: Words = {
     option_words: ['dashed'],
     functions: ['sin'],
     constants: ['pi'],
-    inks: []
+    inks: [],
+    starts: []
 }
 
 /** What stands in a line, with the kind of each part that has one. */

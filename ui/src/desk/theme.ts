@@ -192,7 +192,18 @@ export const editorTheme = EditorView.theme({
         whiteSpace: 'normal'
     },
     '.cm-said-error': { borderColor: 'var(--mistake)', background: 'var(--mistake-wash)' },
-    '.cm-said-warning, .cm-said-note': { borderColor: 'var(--caution)', background: 'var(--caution-wash)' },
+    '.cm-said-warning': { borderColor: 'var(--caution)', background: 'var(--caution-wash)' },
+    '.cm-said-note': { borderColor: 'var(--rule)', color: 'var(--ink-soft)' },
+    '.cm-next': {
+        display: 'flex',
+        flexWrap: 'wrap',
+        gap: '6px',
+        alignItems: 'baseline',
+        padding: '2px 16px 6px 6px',
+        color: 'var(--ink-faint)',
+        fontFamily: 'var(--font-sans)',
+        fontSize: '12.5px'
+    },
     '.cm-advice': { color: 'var(--ink-soft)', fontFamily: 'var(--font-mono)', fontSize: '12px' },
     '.cm-fix': {
         padding: '0 7px',

@@ -7,8 +7,15 @@
         chosen: string
         onopen: (id: string) => void
         ontry?: ((example: string) => void) | undefined
+        tryWords?: string
+        /** Whether the search has the focus at once. */
+        searching?: boolean
     }
-    let { pages, chosen, onopen, ontry }: Props = $props()
+    let { pages, chosen, onopen, ontry, tryWords, searching = false }: Props = $props()
+
+    function begin(input: HTMLInputElement) {
+        if (searching) input.focus()
+    }
 
     const GROUPS: [string, string][] = [
         ['idea', 'Ideas'],
@@ -26,7 +33,7 @@
     // What was found best is shown at once, until another page is chosen.
     let ranked = $state(false)
     const page = $derived(
-        (ranked && found?.[0]) || (pages.find((p) => p.id === chosen) ?? pages.find((p) => p.name === 'roots'))
+        (ranked && found?.[0]) || (pages.find((p) => p.id === chosen) ?? pages.find((p) => p.id === 'idea-first-steps'))
     )
 
     $effect(() => {
@@ -54,8 +61,9 @@
             <input
                 class="border-rule bg-raised w-full rounded-sm border px-2 py-1.5"
                 type="search"
-                placeholder="where two curves meet"
+                placeholder="make the line thicker"
                 bind:value={wanted}
+                {@attach begin}
             />
         </label>
         <div class="min-h-0 flex-1 overflow-auto px-3 pb-6 text-[13.5px]">
@@ -76,13 +84,15 @@
         </div>
     </nav>
     <div class="min-w-0 flex-1 overflow-auto px-8 py-6">
-        {#if page}<div class="max-w-[68ch]"><PageView {page} {pages} {onopen} {ontry} /></div>{/if}
+        {#if page}<div class="max-w-[68ch]">
+                <PageView {page} {pages} {onopen} {ontry} {...tryWords ? { tryWords } : {}} />
+            </div>{/if}
     </div>
 </div>
 
 {#snippet entry(p: HandbookPage)}
     <button
-        class="block w-full truncate rounded-sm px-1 py-[2px] text-left {p === page
+        class="{p.kind === 'idea' ? 'first-letter:uppercase' : ''} block w-full truncate rounded-sm px-1 py-[2px] text-left {p === page
             ? 'bg-accent-wash font-semibold'
             : 'hover:bg-table'} {p.available ? '' : 'text-ink-faint'}"
         title={p.help}

@@ -35,6 +35,7 @@
         >
         <h1 class="font-serif text-[19px] font-semibold">Handbook</h1>
         <span class="flex-1"></span>
+        <a class="button" href="/course" onclick={follow} title="Twelve lessons of five minutes">Course</a>
         <ThemeMenu />
     </header>
     {#if failure}

@@ -3,6 +3,7 @@ export type Place =
     | { view: 'desk'; folio: number }
     | { view: 'tables'; folio: number; table: string }
     | { view: 'handbook'; page: string }
+    | { view: 'course'; lesson: string }
     | { view: 'nowhere'; path: string }
 
 export function placeOf(path: string): Place {
@@ -13,6 +14,8 @@ export function placeOf(path: string): Place {
     if (tables?.[1]) return { view: 'tables', folio: Number(tables[1]), table: decodeURIComponent(tables[2] ?? '') }
     const page = /^\/handbook(?:\/([^/]*))?\/?$/.exec(path)
     if (page) return { view: 'handbook', page: decodeURIComponent(page[1] ?? '') }
+    const lesson = /^\/course(?:\/([^/]*))?\/?$/.exec(path)
+    if (lesson) return { view: 'course', lesson: decodeURIComponent(lesson[1] ?? '') }
     return { view: 'nowhere', path }
 }
 

@@ -1,5 +1,6 @@
 <script lang="ts">
     import { Dialog } from 'bits-ui'
+    import { tick } from 'svelte'
     import { api, type DeletedFolio, type FolioCard } from '../api/client'
     import DropFile from '../lib/DropFile.svelte'
     import { wordsOf } from '../lib/faults'
@@ -10,6 +11,10 @@
     import ThemeMenu from '../lib/ThemeMenu.svelte'
     import { ago } from './ago'
     import Card from './Card.svelte'
+
+    const AWAY_KEY = 'open-lemma-examples-away'
+    const WELCOMED_KEY = 'open-lemma-welcomed'
+    const ORDER = ['One function', 'Measurements and fits', 'Surfaces', 'Loops and figures for print']
 
     let folios = $state<FolioCard[] | undefined>(undefined)
     let trouble = $state('')
@@ -66,6 +71,37 @@
         })
     }
 
+    const own = $derived((folios ?? []).filter((f) => !f.example))
+    const examples = $derived((folios ?? []).filter((f) => f.example))
+    const groups = $derived(
+        [...new Set(examples.map((f) => f.example ?? ''))]
+            .sort((a, b) => ORDER.indexOf(a) - ORDER.indexOf(b))
+            .map((group) => [group, examples.filter((f) => f.example === group)] as const)
+    )
+    let away = $state(localStorage.getItem(AWAY_KEY) === 'yes')
+    let welcomed = $state(localStorage.getItem(WELCOMED_KEY) === 'yes')
+
+    function putAway(): void {
+        away = !away
+        localStorage.setItem(AWAY_KEY, away ? 'yes' : 'no')
+    }
+
+    function welcome(): void {
+        welcomed = true
+        localStorage.setItem(WELCOMED_KEY, 'yes')
+    }
+
+    async function bring(): Promise<void> {
+        const made = await tried(() => api.create(''))
+        if (made) router.go(`/folio/${made.id}/tables`)
+    }
+
+    async function look(): Promise<void> {
+        if (away) putAway()
+        await tick()
+        document.getElementById('examples')?.scrollIntoView({ block: 'start' })
+    }
+
     let deleted = $state<{ folios: DeletedFolio[]; days: number } | undefined>(undefined)
 
     async function showDeleted(): Promise<void> {
@@ -117,6 +153,7 @@
             onclick={() => picker?.click()}>Trace a figure</button
         >
         <button class="button" title="Folios that were deleted, to be taken back" onclick={showDeleted}>Bin</button>
+        <a class="button" href="/course" onclick={follow} title="Twelve lessons of five minutes">Course</a>
         <a class="button" href="/handbook" onclick={follow}>Handbook</a>
         <ThemeMenu />
         <button class="button main" onclick={create}>New folio</button>
@@ -128,28 +165,66 @@
                 <p class="text-mistake mt-6" role="alert">
                     {trouble} <button class="quiet" onclick={load}>Try again</button>
                 </p>
-            {:else if folios?.length === 0}
-                <p class="text-ink-soft mt-6 max-w-prose font-serif text-lg">
-                    The shelf is empty. A folio holds one piece of work: a script, and everything that came of it.
-                    <button class="quiet font-sans text-sm" onclick={create}>Begin the first one</button>
-                </p>
             {:else if folios}
-                <ul class="mt-6 grid grid-cols-[repeat(auto-fill,minmax(258px,1fr))] gap-x-7 gap-y-9">
-                    {#each folios as folio (folio.id)}
-                        <Card
-                            {folio}
-                            renaming={renaming === folio.id}
-                            onrename={(title) => rename(folio, title)}
-                            onaskrename={() => (renaming = folio.id)}
-                            onduplicate={() => duplicate(folio)}
-                            onremove={() => remove(folio)}
-                        />
-                    {/each}
-                </ul>
+                {#if !own.length && !welcomed}
+                    <section class="border-rule bg-raised mt-6 rounded-sm border px-6 py-5" aria-label="Welcome">
+                        <p class="max-w-[64ch] font-serif text-[19px] leading-[1.45]">
+                            Write a few lines about a function or your measurements; out come figures that can be
+                            printed and numbers that say how sure they are.
+                        </p>
+                        <p class="mt-4 flex flex-wrap gap-2">
+                            <button class="button main" onclick={create}>Start a figure</button>
+                            <button class="button" onclick={bring}>Bring measurements</button>
+                            <button class="button" onclick={look}>Look at examples</button>
+                            <a class="button" href="/course" onclick={follow}>Take the course</a>
+                            <span class="flex-1"></span>
+                            <button class="quiet" onclick={welcome}>Not again</button>
+                        </p>
+                    </section>
+                {/if}
+                {#if own.length}
+                    {@render cards(own)}
+                {:else if welcomed}
+                    <p class="text-ink-soft mt-6 max-w-prose font-serif text-lg">
+                        No folios of your own yet. A folio holds one piece of work: a script, and everything that came
+                        of it. <button class="quiet font-sans text-sm" onclick={create}>Begin the first one</button>
+                    </p>
+                {/if}
+                {#if examples.length}
+                    <div class="border-rule mt-12 flex items-baseline gap-4 border-t pt-5" id="examples">
+                        <h2 class="font-serif text-xl font-semibold">Examples</h2>
+                        <span class="text-ink-faint text-[13px]"
+                            >a field course at Marrow Mill; all data are invented</span
+                        >
+                        <span class="flex-1"></span>
+                        <button class="quiet" onclick={putAway}>{away ? 'Show them' : 'Put them away'}</button>
+                    </div>
+                    {#if !away}
+                        {#each groups as [group, found] (group)}
+                            <h3 class="text-ink-soft mt-6 text-[13.5px]">{group}</h3>
+                            {@render cards(found)}
+                        {/each}
+                    {/if}
+                {/if}
             {/if}
         </div>
     </main>
 </div>
+
+{#snippet cards(found: FolioCard[])}
+    <ul class="mt-5 grid grid-cols-[repeat(auto-fill,minmax(258px,1fr))] gap-x-7 gap-y-9">
+        {#each found as folio (folio.id)}
+            <Card
+                {folio}
+                renaming={renaming === folio.id}
+                onrename={(title) => rename(folio, title)}
+                onaskrename={() => (renaming = folio.id)}
+                onduplicate={() => duplicate(folio)}
+                onremove={() => remove(folio)}
+            />
+        {/each}
+    </ul>
+{/snippet}
 
 <Sheet open={deleted !== undefined} onclose={() => (deleted = undefined)}>
     <header class="flex items-baseline gap-3">

@@ -120,4 +120,5 @@ class FigureRecord:
     notes: list[NoteRecord]
     description: str
     caption: str | None = None
+    heading: str | None = None
     part: str | None = None

@@ -130,7 +130,8 @@ def _slips(typed: Sequence[str]) -> list[Slip]:
 def _of_topic(kind: str, t: Statement | Topic, options: Sequence[str] = ()) -> Page:
     examples = _from_plain_to_rich(t) if isinstance(t, Statement) else [t.example]
     return Page(
-        f"{kind}-{t.name.lower().replace(' ', '-').replace(chr(39), '')}", kind, t.name, _usage(t.usage), t.summary, t.example,
+        f"{kind}-{t.name.lower().replace(' ', '-').replace(chr(39), '')}", kind, t.name,
+        "\n".join(t.usage) if kind == "idea" else _usage(t.usage), t.summary, t.example,
         t.common_words, options=list(options), more=list(t.more), examples=examples,
         slips=_slips(t.slips) if isinstance(t, Statement) else [],
     )  # fmt: skip

@@ -39,6 +39,7 @@ def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -
         FigureRecord(
             name=data.name, title=data.title, line=data.line, files=files, layout=_layout(data, drawing),
             notes=[NoteRecord(line=n.line, text=n.text) for n in drawn.notes], description=data.description(), caption=data.caption,
+            heading=data.heading,
             part=drawn.part,
         )
     )  # fmt: skip
