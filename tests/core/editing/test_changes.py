@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from open_lemma.core.editing.actions import apply_actions, read_action
 from open_lemma.core.editing.changes import NotInked, applied, renamed, text_of, tuned
 from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language import tree
@@ -121,3 +122,41 @@ def test_expressions_as_text() -> None:
     statement = reading.script.statements[0]
     assert isinstance(statement, tree.Definition)
     assert expression_text(statement.body) == "-(a + b)^2/3 - 2x(x + 1)"
+
+
+@pytest.mark.parametrize(
+    ("do", "more", "line"),
+    [
+        ("drawn", {"noun": "tangent", "at": 1.5}, "    tangent of f(x) for x, at 1.5\n"),
+        ("drawn", {"noun": "derivative"}, "    curve of (derivative of f(x) for x) for x from -2 to 2\n"),
+        ("drawn", {"noun": "band"}, "    band of f(x) and 0 for x from -2 to 2\n"),
+    ],
+)
+def test_what_is_drawn_beside_a_curve(do: str, more: dict[str, Any], line: str) -> None:
+    script = "f(x) = x^2 - 2\nfigure:\n    curve of f(x) for x from -2 to 2\n"
+    more = {"series": 3, "low": -2.0, "high": 2.0, "item": 0, **more}
+    after = apply_actions(script, [read_action(do, 2, more)], BUILTINS)[0]
+    assert after == script + line
+    assert not run(after).reading.messages.has_errors()
+
+
+@pytest.mark.parametrize(
+    ("script", "line", "window"),
+    [
+        ("f(x) = x^2 - 2\ncurve of f(x) for x from -2 to 2\nroots of f(x) for x from -2 to 2\n", 3, 2),
+        ("f(x) = x^2 - 2\nroots of f(x) for x from -2 to 2\nfigure:\n    curve of f(x) for x from -2 to 2\n", 2, 3),
+        ("f(x) = x^2 - 2\nr = roots of f(x) for x from -2 to 2\nfigure:\n    curve of f(x) for x from -2 to 2\n", 2, 3),
+    ],
+)
+def test_a_finding_is_marked_on_the_figure(script: str, line: int, window: int) -> None:
+    after = apply_actions(script, [read_action("mark finding", line, {"window": window})], BUILTINS)[0]
+    outcome = run(after)
+    assert not outcome.reading.messages.has_errors()
+    assert "    mark r" in after
+    assert [f.noun for f in outcome.findings] == ["roots"]
+
+
+def test_a_finding_that_rests_on_lines_below_the_figure_is_not_moved() -> None:
+    script = "curve of sin(x) for x from 0 to 1\ng(x) = x - 1/2\nroots of g(x) for x from 0 to 1\n"
+    with pytest.raises(NotInked, match="below the figure"):
+        apply_actions(script, [read_action("mark finding", 3, {"window": 1})], BUILTINS)

@@ -6,11 +6,11 @@ from typing import Any
 
 import pytest
 
+from open_lemma.core.figure.draw import draw
 from open_lemma.core.run.course import COURSE, Expected, Lesson, Task, done, lesson_of
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.handbook import pages
 from open_lemma.core.run.record import figure_record
-from open_lemma.core.figure.draw import draw
 
 
 def record_of(script: str) -> dict[str, Any]:

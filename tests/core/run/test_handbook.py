@@ -8,7 +8,8 @@ from open_lemma.core.formula.catalogue import BUILTINS
 from open_lemma.core.language.vocabulary import NOUNS, OPTIONS
 from open_lemma.core.language.vocabulary.names import STATEMENT_WORDS
 from open_lemma.core.run.execute.interpreter import run
-from open_lemma.core.run.handbook import pages, search
+from open_lemma.core.run.handbook import pages
+from open_lemma.core.run.handbook_search import search
 
 WITH_EXAMPLE = [p for p in pages() if p.example]
 

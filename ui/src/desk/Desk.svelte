@@ -2,6 +2,8 @@
     import { onDestroy } from 'svelte'
     import { api, type HandbookPage } from '../api/client'
     import { notices } from '../lib/notices.svelte'
+    import { wordsOf } from '../lib/faults'
+    import type { Edit } from '../lib/record'
     import { follow, router } from '../lib/router.svelte'
     import Mark from '../lib/Mark.svelte'
     import ThemeMenu from '../lib/ThemeMenu.svelte'
@@ -79,6 +81,17 @@
             label: 'Open it',
             run: () => router.go(`/folio/${made}`)
         })
+    }
+
+    async function markFinding(line: number): Promise<void> {
+        const window = desk.figure?.record.line
+        if (window === undefined) return
+        try {
+            const { edits } = await api.ink(desk.script, [{ do: 'mark finding', line, more: { window } }])
+            editor?.ink(edits as unknown as Edit[], false)
+        } catch (reason) {
+            notices.say(wordsOf(reason))
+        }
     }
 
     function leave(event: BeforeUnloadEvent): void {
@@ -274,6 +287,7 @@
                             {desk}
                             ongo={(line) => editor?.goToLine(line)}
                             onfix={(fix) => editor?.ink(fix.edits)}
+                            onmark={desk.figure && !desk.walk ? (finding) => void markFinding(finding.line) : undefined}
                         />
                     {/snippet}
                 </Split>

@@ -1,4 +1,6 @@
 <script lang="ts">
+    import { ContextMenu } from 'bits-ui'
+    import { copied } from '../lib/clipboard'
     import EvidenceMark from '../lib/EvidenceMark.svelte'
     import Maths from '../lib/Maths.svelte'
     import type { Finding } from '../lib/record'
@@ -8,8 +10,13 @@
         findings: Finding[]
         chosen: number | undefined
         onchoose: (number: number) => void
+        ongo: (line: number) => void
+        /** Mark a finding on the figure that is shown; undefined where there is none. */
+        onmark?: ((finding: Finding) => void) | undefined
     }
-    let { findings, chosen, onchoose }: Props = $props()
+    let { findings, chosen, onchoose, ongo, onmark }: Props = $props()
+
+    const placed = (finding: Finding) => finding.values.some((row) => typeof row.x === 'number')
 
     let list: HTMLElement | undefined = $state()
 
@@ -27,23 +34,53 @@
     {#each findings as finding (finding.number)}
         {@const open = chosen === finding.number}
         <div class="border-rule border-b {open ? 'bg-accent-wash' : ''}" data-row={finding.number}>
-            <button
-                class="row w-full items-baseline px-4 py-[7px] text-left {open ? '' : 'hover:bg-table'}"
-                aria-expanded={open}
-                onclick={() => onchoose(finding.number)}
-            >
-                <span class="font-serif text-[15px] font-semibold">{finding.number}</span>
-                <span
-                    class="text-ink-soft font-mono text-[12.5px] {open ? 'wrap-anywhere' : 'truncate'}"
-                    title={finding.statement}>{finding.statement}</span
-                >
-                <span
-                    class="result text-[15px] {open ? 'wrap-anywhere' : 'soft overflow-hidden whitespace-nowrap'}"
-                    class:text-mistake={finding.values.some((v) => v.passed === false)}
-                    title={open ? undefined : finding.short}><Maths tex={finding.short_latex} /></span
-                >
-                <span class="text-ink-soft text-[13px]"><EvidenceMark evidence={finding.evidence} /></span>
-            </button>
+            <ContextMenu.Root>
+                <ContextMenu.Trigger>
+                    {#snippet child({ props })}
+                        <button
+                            {...props}
+                            class="row w-full items-baseline px-4 py-[7px] text-left {open ? '' : 'hover:bg-table'}"
+                            aria-expanded={open}
+                            onclick={() => onchoose(finding.number)}
+                        >
+                            <span class="font-serif text-[15px] font-semibold">{finding.number}</span>
+                            <span
+                                class="text-ink-soft font-mono text-[12.5px] {open ? 'wrap-anywhere' : 'truncate'}"
+                                title={finding.statement}>{finding.statement}</span
+                            >
+                            <span
+                                class="result text-[15px] {open
+                                    ? 'wrap-anywhere'
+                                    : 'soft overflow-hidden whitespace-nowrap'}"
+                                class:text-mistake={finding.values.some((v) => v.passed === false)}
+                                title={open ? undefined : finding.short}><Maths tex={finding.short_latex} /></span
+                            >
+                            <span class="text-ink-soft text-[13px]"><EvidenceMark evidence={finding.evidence} /></span>
+                        </button>
+                    {/snippet}
+                </ContextMenu.Trigger>
+                <ContextMenu.Portal>
+                    <ContextMenu.Content class="menu" aria-label="What can be done with finding {finding.number}">
+                        <ContextMenu.Item class="menu-item" onSelect={() => void copied(finding.short)}
+                            >Copy value</ContextMenu.Item
+                        >
+                        <ContextMenu.Item class="menu-item" onSelect={() => void copied(finding.short_latex)}
+                            >Copy as LaTeX</ContextMenu.Item
+                        >
+                        {#if onmark && placed(finding)}
+                            <ContextMenu.Item class="menu-item" onSelect={() => onmark(finding)}
+                                >Mark on the figure</ContextMenu.Item
+                            >
+                        {/if}
+                        <ContextMenu.Item class="menu-item" onSelect={() => ongo(finding.line)}
+                            >Go to its line</ContextMenu.Item
+                        >
+                        <ContextMenu.Item class="menu-item" onSelect={() => onchoose(finding.number)}
+                            >{open ? 'Close its evidence' : 'What it rests on'}</ContextMenu.Item
+                        >
+                    </ContextMenu.Content>
+                </ContextMenu.Portal>
+            </ContextMenu.Root>
             {#if open}<EvidencePanel {finding} />{/if}
         </div>
     {/each}

@@ -1,6 +1,6 @@
 <script lang="ts">
     import { Tabs } from 'bits-ui'
-    import type { Fix, SeenName } from '../lib/record'
+    import type { Finding, Fix, SeenName } from '../lib/record'
     import type { Desk } from './desk.svelte'
     import Findings from './Findings.svelte'
     import Messages from './Messages.svelte'
@@ -11,8 +11,9 @@
         desk: Desk
         ongo: (line: number) => void
         onfix: (fix: Fix) => void
+        onmark?: ((finding: Finding) => void) | undefined
     }
-    let { desk, ongo, onfix }: Props = $props()
+    let { desk, ongo, onfix, onmark }: Props = $props()
 
     let shown = $state('findings')
     let opened = $state.raw<SeenName | undefined>(undefined)
@@ -46,6 +47,8 @@
             <Findings
                 {findings}
                 chosen={desk.chosenFinding}
+                {ongo}
+                {onmark}
                 onchoose={(n) => (desk.chosenFinding = desk.chosenFinding === n ? undefined : n)}
             />
         </Tabs.Content>

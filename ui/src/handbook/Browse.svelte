@@ -92,7 +92,9 @@
 
 {#snippet entry(p: HandbookPage)}
     <button
-        class="{p.kind === 'idea' ? 'first-letter:uppercase' : ''} block w-full truncate rounded-sm px-1 py-[2px] text-left {p === page
+        class="{p.kind === 'idea'
+            ? 'first-letter:uppercase'
+            : ''} block w-full truncate rounded-sm px-1 py-[2px] text-left {p === page
             ? 'bg-accent-wash font-semibold'
             : 'hover:bg-table'} {p.available ? '' : 'text-ink-faint'}"
         title={p.help}

@@ -36,7 +36,13 @@
 
 <article>
     <p class="text-ink-faint text-[12.5px]">{page.kind}</p>
-    <h2 class="font-serif text-[24px] leading-tight font-semibold {page.kind === 'idea' ? 'first-letter:uppercase' : ''}">{page.name}</h2>
+    <h2
+        class="font-serif text-[24px] leading-tight font-semibold {page.kind === 'idea'
+            ? 'first-letter:uppercase'
+            : ''}"
+    >
+        {page.name}
+    </h2>
     <p class="mt-1 font-serif text-[17px]">{page.help.charAt(0).toUpperCase() + page.help.slice(1)}.</p>
     {#if !page.available}
         <p class="bg-caution-wash border-caution mt-3 border-l-2 px-3 py-1">

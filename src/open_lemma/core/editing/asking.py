@@ -55,6 +55,66 @@ class RequestAction(Action):
         return edits + script.add_to(self.line, f"mark {name}") if self.mark else edits
 
 
+@action("drawn")
+@dataclass(frozen=True, kw_only=True)
+class DrawnAction(Action):
+    """Something drawn beside a curve: its tangent at a place, its derivative, the area between it and zero. The line is that of the window.
+
+    series    the line of the curve; item: which of a list of curves
+    at        where the tangent touches
+    low, high the span of the others
+    """
+
+    noun: str
+    series: int
+    low: float
+    high: float
+    at: float | None = None
+    item: int | None = None
+
+    def edits(self, script: EditedScript) -> list[Edit]:
+        subject, variable = script.subject(self.series, self.item)
+        low, high = (number_text(v, self.high - self.low) for v in (self.low, self.high))
+        window = f"for {variable} from {low} to {high}"
+        if self.noun == "tangent" and self.at is not None:
+            return script.add_to(self.line, f"tangent of {subject} for {variable}, at {number_text(self.at, self.high - self.low)}")
+        if self.noun == "derivative":
+            return script.add_to(self.line, f"curve of (derivative of {subject} for {variable}) {window}")
+        if self.noun == "band":
+            return script.add_to(self.line, f"band of {subject} and 0 {window}")
+        raise NotInked(f"'{self.noun}' cannot be drawn beside a curve")
+
+
+@action("mark finding")
+@dataclass(frozen=True, kw_only=True)
+class MarkFindingAction(Action):
+    """The finding of the statement in a line, marked on a figure; `window` is the line of that. A finding without a name gets one."""
+
+    window: int
+
+    def edits(self, script: EditedScript) -> list[Edit]:
+        found = script.top_statement(self.line)
+        named = isinstance(found, tree.Definition) and found.parameters is None and isinstance(found.body, tree.Request)
+        bare = isinstance(found, tree.Bare) and isinstance(found.expression, tree.Request)
+        request = found.body if isinstance(found, tree.Definition) else found.expression if isinstance(found, tree.Bare) else None
+        if not isinstance(request, tree.Request) or not (named or bare):
+            raise NotInked("only what a request found can be marked")
+        finding = NOUNS[request.noun].finding_name or request.noun
+        name = found.name if isinstance(found, tree.Definition) else script.fresh(finding)
+        marked = script.add_to(self.window, f"mark {name}")
+        said = f"{name} = {script.written(request)}"
+        figure = script.top_statement(self.window)
+        if found.start < figure.start:
+            return marked if named else [Edit(found.start, found.end, said), *marked]
+        # A figure shows what was found above it.
+        later = [s for s in script.reading.script.statements if figure.start <= s.start < found.start]
+        if tree.free_names(request) & {n for s in later for n in tree.defined_names(s)}:
+            raise NotInked("what was found rests on lines below the figure; move the figure down")
+        at = script.reading.source.line_start(script.line_of(figure))
+        end = found.end + (script.text[found.end : found.end + 1] == "\n")
+        return [Edit(at, at, f"{said}\n"), *marked, Edit(found.start, end, "")]
+
+
 @action("fit")
 @dataclass(frozen=True, kw_only=True)
 class FitAction(Action):

@@ -22,7 +22,7 @@ _SIGNS_OF = {
     "idea-what-differs-from-paper": "^ * ** /",
     "function-abs": "|x|",
     "request-derivative": "' f' f'' d/dx dy/dx ∂",
-    "function-gamma": "! n!",
+    "function-Gamma": "! n!",
     "idea-windows": "∞ oo",
     "function-mod": "%",
     "value-lists": "[] [ { {}",

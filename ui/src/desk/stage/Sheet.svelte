@@ -22,6 +22,7 @@
     import { turned, VIEWS } from './space/camera'
     import SpaceView from './SpaceView.svelte'
     import SpanMenu from './SpanMenu.svelte'
+    import StageMenu from './StageMenu.svelte'
 
     interface Props {
         hand: Hand
@@ -45,7 +46,14 @@
         | { kind: 'legend' | 'text'; panel: number; from: Place; at: Place; pointer: number; box: Box; line: number }
     let grip = $state.raw<Grip | undefined>(undefined)
     let editing = $state.raw<
-        { box: Box; line: number; text: string; kind: 'text' | 'title' | 'panel title' } | undefined
+        | {
+              box: Box
+              line: number
+              text: string
+              kind: 'text' | 'title' | 'panel title' | 'axis' | 'label'
+              which?: string
+          }
+        | undefined
     >(undefined)
     let paper: HTMLDivElement | undefined = $state()
     let dragged = $state(false)
@@ -62,6 +70,7 @@
     }
 
     function down(event: PointerEvent): void {
+        hand.menu = undefined
         if (still || event.button > 0 || !hand.record) return
         const px = at(event)
         if (event.pointerType === 'touch') {
@@ -192,9 +201,23 @@
         hand.move(panel, zoomed(start, px, factor, below >= 0 ? 1 : factor))
     }
 
+    /** A right click, or the menu key at what is being read. */
+    function menuAt(event: MouseEvent): void {
+        if (still) return
+        event.preventDefault()
+        const byKey = event.button !== 2 || (event.clientX === 0 && event.clientY === 0)
+        const middle = { x: width / 2, y: height / 2 }
+        hand.openMenu(byKey && event.detail === 0 ? (hand.reading?.px ?? middle) : at(event))
+    }
+
     function double(event: MouseEvent): void {
         clearTimeout(waiting)
-        const px = at(event)
+        if (!editAt(at(event)) && hand.reading) hand.pin()
+    }
+
+    /** Edit the text that stands at a place, of an axis or an entry of the legend too; false where none does. */
+    function editAt(px: Place): boolean {
+        clearTimeout(waiting)
         const box = layout?.boxes?.find((b) => TEXTS.includes(b.kind) && within(b.px, px, 2))
         if (box) {
             const series = hand.series.find((s) => s.id === box.series)
@@ -209,7 +232,45 @@
             }
             hand.chosen = undefined
             if (box.kind === 'title') void titleWritten()
-        } else if (hand.reading) hand.pin()
+            return true
+        }
+        const axis = layout?.boxes?.find((b) => b.kind.endsWith('axis') && within(b.px, px, 2))
+        const panel = axis && hand.panels[axis.panel]
+        const which = axis?.kind.split(' ')[0] ?? ''
+        if (axis && panel && ['x', 'y', 'right'].includes(which)) {
+            const text = { x: panel.x.text, y: panel.y.text, right: panel.right?.text }[which as 'x' | 'y' | 'right']
+            const [left, top, wide, high] = axis.px
+            const level = which === 'x'
+            editing = {
+                box: level
+                    ? [left, top + high - 18, Math.min(wide, 240), 18]
+                    : [Math.max(left, 4), top + high / 2, 130, 18],
+                line: panel.line,
+                text: text ?? '',
+                kind: 'axis',
+                which
+            }
+            hand.chosen = undefined
+            return true
+        }
+        const legend = layout?.boxes?.find((b) => b.kind === 'legend' && within(b.px, px, 1))
+        if (legend) {
+            const named = hand.series.filter((s) => s.panel === legend.panel && s.label)
+            const row = Math.floor(((px.y - legend.px[1]) / legend.px[3]) * named.length)
+            const series = named[Math.max(0, Math.min(row, named.length - 1))]
+            if (!series) return false
+            const each = legend.px[3] / named.length
+            editing = {
+                box: [legend.px[0], legend.px[1] + row * each, legend.px[2], each],
+                line: series.line,
+                text: series.label ?? '',
+                kind: 'label',
+                which: String(hand.itemOf(series).item)
+            }
+            hand.chosen = undefined
+            return true
+        }
+        return false
     }
 
     /** What the title says in the script, mathematics and all; the field is empty until that is known. */
@@ -227,7 +288,14 @@
         const was = editing
         editing = undefined
         if (!was || text === was.text) return
-        if (was.kind === 'text') void hand.write({ do: 'text', line: was.line, more: { text } })
+        if (was.kind === 'axis')
+            void hand.write({ do: 'axis', line: was.line, more: { which: was.which ?? 'x', text } })
+        else if (was.kind === 'label') {
+            const quoted = (said: string) => `"${said.replaceAll('"', '”')}"`
+            const others = hand.series.filter((one) => one.line === was.line).map((one) => quoted(one.label ?? ''))
+            const which = others.length > 1 ? { item: Number(was.which), others } : {}
+            void hand.write({ do: 'option', line: was.line, more: { name: 'label', value: quoted(text), ...which } })
+        } else if (was.kind === 'text') void hand.write({ do: 'text', line: was.line, more: { text } })
         else
             void hand.write({
                 do: 'heading',
@@ -367,6 +435,7 @@
         onpointerleave={() => !grip && hand.hover(undefined)}
         onwheel={wheel}
         ondblclick={double}
+        oncontextmenu={menuAt}
         onkeydown={key}
         data-testid="sheet"
     >
@@ -436,6 +505,15 @@
         {#if hand.span}
             {@const panel = hand.panels[hand.span.panel]}
             {#if panel}<SpanMenu {hand} span={hand.span} {panel} {scale} />{/if}
+        {/if}
+        {#if hand.menu}
+            <StageMenu
+                {hand}
+                menu={hand.menu}
+                {scale}
+                onedit={() => hand.menu && editAt(hand.menu.px)}
+                onclose={() => (hand.menu = undefined)}
+            />
         {/if}
         {#if editing}
             <!-- svelte-ignore a11y_autofocus -->

@@ -82,6 +82,15 @@ export interface SpanChosen {
     high: number
 }
 
+/** Where the menu was asked for, and what lies there. */
+export interface MenuAt {
+    px: Place
+    panel: number
+    series?: ShownSeries
+    box?: ShownBox
+    place?: Place
+}
+
 /** The hand on one figure: reading, moving, the pen, spans. */
 export class Hand {
     readonly desk: HandDesk
@@ -105,6 +114,7 @@ export class Hand {
     pins = $state.raw<Reading[]>([])
     chosen = $state.raw<Chosen | undefined>(undefined)
     span = $state.raw<SpanChosen | undefined>(undefined)
+    menu = $state.raw<MenuAt | undefined>(undefined)
 
     #rest: ReturnType<typeof setTimeout> | undefined
     #read: ReturnType<typeof setTimeout> | undefined
@@ -715,6 +725,49 @@ export class Hand {
             }
         ])
         if (done) this.span = undefined
+    }
+
+    // ------------------------------------------------------------ the menu
+
+    /** What a right click or the menu key means: what lies there, and the place. */
+    openMenu(px: Place): void {
+        const panel = Math.max(panelAt(this.panels, px), 0)
+        const series = this.under(px)?.series
+        const box = [...(this.record?.layout.boxes ?? [])].reverse().find((b) => within(b.px, px, 2))
+        const window = this.panels[panel]
+        this.menu = {
+            px,
+            panel,
+            ...(series ? { series } : {}),
+            ...(box ? { box } : {}),
+            ...(window ? { place: toNumbers(window, px, series?.right) } : {})
+        }
+    }
+
+    /** Ask a curve over the whole window that is seen. */
+    async askWindow(noun: string, series: ShownSeries): Promise<void> {
+        const panel = this.panels[series.panel]
+        if (panel) await this.ask(noun, { panel: series.panel, series, low: panel.x.low, high: panel.x.high })
+    }
+
+    /** Draw something beside a curve. */
+    async drawBeside(noun: 'tangent' | 'derivative' | 'band', series: ShownSeries, at?: number): Promise<void> {
+        const panel = this.panels[series.panel]
+        if (!panel) return
+        await this.#ink([
+            {
+                do: 'drawn',
+                line: panel.line,
+                more: {
+                    noun,
+                    series: series.line,
+                    item: this.itemOf(series).item,
+                    low: panel.x.low,
+                    high: panel.x.high,
+                    ...(at === undefined ? {} : { at })
+                }
+            }
+        ])
     }
 
     close(): void {
