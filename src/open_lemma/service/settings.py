@@ -1,4 +1,4 @@
-"""Settings from the environment; the README lists them."""
+"""Settings from the environment; docs/running.md lists them."""
 
 from __future__ import annotations
 

@@ -157,7 +157,9 @@
     let waiting: ReturnType<typeof setTimeout> | undefined
     function chooseAt(px: Place): void {
         clearTimeout(waiting)
-        const text = layout?.boxes?.some((b) => TEXTS.includes(b.kind) && within(b.px, px, 2))
+        const text = layout?.boxes?.some(
+            (b) => (TEXTS.includes(b.kind) || b.kind === 'legend' || b.kind.endsWith('axis')) && within(b.px, px, 2)
+        )
         if (text) waiting = setTimeout(() => hand.choose(px), 260)
         else hand.choose(px)
     }
@@ -506,8 +508,9 @@
             {@const panel = hand.panels[hand.span.panel]}
             {#if panel}<SpanMenu {hand} span={hand.span} {panel} {scale} />{/if}
         {/if}
-        {#if hand.menu}
+        {#if hand.menu && paper}
             <StageMenu
+                origin={paper.getBoundingClientRect()}
                 {hand}
                 menu={hand.menu}
                 {scale}

@@ -1,17 +1,19 @@
 <script lang="ts">
     import { copied } from '../../lib/clipboard'
     import type { Hand, MenuAt } from './hand.svelte'
-    import { plain, readOff, toPx } from './geometry'
+    import { plain, readOff } from './geometry'
 
     interface Props {
         hand: Hand
         menu: MenuAt
         scale: number
+        /** Where the sheet lies in the window. */
+        origin: DOMRect
         /** Edit a text where it stands. */
         onedit: () => void
         onclose: () => void
     }
-    let { hand, menu, scale, onedit, onclose }: Props = $props()
+    let { hand, menu, scale, origin, onedit, onclose }: Props = $props()
 
     interface Item {
         label: string
@@ -65,7 +67,8 @@
         }
         if (place && panel && !panel.space) {
             const y = series?.right && panel.right ? panel.right : panel.y
-            const said = `${readOff(place.x, panel.x)}, ${readOff(place.y, y)}`
+            const read = series && hand.reading?.series.id === series.id ? hand.reading.place : place
+            const said = `${readOff(read.x, panel.x)}, ${readOff(read.y, y)}`
             found.push({
                 label: `Copy ${said}`,
                 run: () => void copied(said)
@@ -89,9 +92,14 @@
         } else if (event.key === 'Escape' || event.key === 'Tab') onclose()
     }
 
-    // It stays on the sheet: left of the pointer, or above it, where there is no room otherwise.
-    const right = $derived(menu.px.x * scale > 380)
-    const low = $derived(panel ? menu.px.y > toPx(panel, { x: panel.x.low, y: panel.y.low }).y * 0.55 : false)
+    // It stays in the window: left of the pointer, or further up, where there is no room otherwise.
+    let high = $state(0)
+    const WIDE = 226
+    const left = $derived.by(() => {
+        const x = origin.left + menu.px.x * scale
+        return x + WIDE > innerWidth - 8 ? x - WIDE : x
+    })
+    const top = $derived(Math.max(8, Math.min(origin.top + menu.px.y * scale, innerHeight - high - 8)))
 </script>
 
 <svelte:window
@@ -102,10 +110,10 @@
 <!-- svelte-ignore a11y_interactive_supports_focus -->
 <div
     bind:this={list}
-    class="menu absolute z-30 w-[226px] cursor-default"
-    style:left="{menu.px.x * scale - (right ? 226 : 0)}px"
-    style:top={low ? 'auto' : `${menu.px.y * scale}px`}
-    style:bottom={low ? `calc(100% - ${menu.px.y * scale}px)` : 'auto'}
+    bind:offsetHeight={high}
+    class="menu fixed z-30 w-[226px] cursor-default"
+    style:left="{left}px"
+    style:top="{top}px"
     role="menu"
     aria-label="What can be done here"
     data-testid="stage-menu"
