@@ -180,8 +180,8 @@ def _put(context: CheckContext, statement: tree.TextAt | tree.Marked | tree.Rule
             for end in (statement.at, statement.to):
                 if end is not None:
                     _place(context, end, scope)
-        else:
-            context.need_list(statement.at, scope, "number")
+        elif context.kind_of(statement.at, scope) != "list":
+            context.number(statement.at, scope)
         _options(context, statement.options, "line", scope)
 
 

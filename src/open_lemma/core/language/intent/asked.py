@@ -220,8 +220,23 @@ class _Reader:
         self._eat(rf"\b[d∂](?:\^?(\d))?\s*/\s*[d∂]({_NAME})(?:\^?\d)?(?=\W)", derivative, 1)
         if "∫" in self.text or re.search(r"\b(?:int|integra\w*)\b", self.text, re.I):
             self._eat(rf"(?<![A-Za-z])d({_NAME})\b", lambda m: self.found.variables.append(m.group(1)), 1)
+        self._eat(
+            rf"\bd([A-Za-z]\w*(?:\([^()]*\))?)\s*/\s*d({_NAME})(?!\s*=)",
+            lambda m: self._of_a_quotient(m),
+            1,
+        )
         self._eat(r"∫", lambda _: self.found.meanings.append(Meaning("noun", "integral", 0, 2)), 1)
         self._eat(r"[∑Σ](?=[\s(_])", lambda _: self.found.meanings.append(Meaning("noun", "sum", 0, 2)), 1)
+
+    def _of_a_quotient(self, match: re.Match[str]) -> bool | None:
+        """`df/dx`: the derivative of what stands above."""
+        formula = read_formula(match.group(1), self.names)
+        if formula is None:
+            return False
+        self.found.formulas.append(formula)
+        self.found.variables.append(match.group(2))
+        self.found.meanings.append(Meaning("noun", "derivative", 0, 3))
+        return None
 
     def _variables(self) -> None:
         def take(match: re.Match[str]) -> None:
@@ -274,6 +289,7 @@ class _Reader:
     # ------------------------------------------------------------ spans
 
     def _spans(self) -> None:
+        self._eat(rf"\b(?:for\s+)?({_NAME})\s*in\s+(?:the\s+)?range\s+({_CHUNK})\s*,\s*({_CHUNK})", self._span_of(1, 2, 3))
         interval = rf"[\[(]\s*({_CHUNK})\s*[,;:]\s*({_CHUNK})\s*[\])]"
         self._eat(rf"(?:\b(?:on|over|in|for)\s+)?{interval}\s*(?:x|×|\*|by)\s*{interval}", lambda m: self._two_spans(m), 1)
         self._eat(
@@ -620,7 +636,8 @@ class _Reader:
         if glued and not phrase:
             return False
         beside = (before[-1:] in tuple("+-*/^=<>") and before[-1:] != "") or after[:1] in tuple("+-*/^=<>")
-        if beside and not phrase:
+        negative = re.match(r"-\S", after) and clause[end : end + 1] == " " and before[-1:] not in tuple("+-*/^=<>") and len(word) > 2
+        if beside and not phrase and not (negative and meaning_at([word], 0) is not None):
             return False
         if word in ("a", "A", "I") and re.match(r"[A-Za-z]{2,}", after):
             return True
@@ -635,7 +652,7 @@ class _Reader:
         depth, stretches, current = 0, [], None
         for token, start, end in tokens:
             name = token[0].isalpha()
-            if current is not None and depth == 0 and name and self._beside(clause, current[1], start, token):
+            if current is not None and depth == 0 and (name or token[0].isdigit()) and self._beside(clause, current[1], start, token):
                 current = None
             prose = (
                 name
@@ -674,8 +691,9 @@ class _Reader:
         """Whether a list, a table or a function stands beside what came before, with nothing but a blank between: no product is meant."""
         if clause[end:start] == "" or clause[end:start].strip() or clause[end - 1] in "+-*/^=<>(,":
             return False
-        known = self.names.find(token)
-        return known is not None and known.kind in ("list", "items", "table", "function")
+        before = re.search(r"([^\W\d]\w*)$", clause[:end])
+        either = [self.names.find(token), self.names.find(before.group(1)) if before else None]
+        return any(known is not None and known.kind in ("list", "items", "table", "function") for known in either)
 
     def _operand(self, clause: str, start: int, end: int) -> bool:
         before, after = clause[:start].rstrip(), clause[end:].lstrip()

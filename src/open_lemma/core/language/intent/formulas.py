@@ -42,6 +42,11 @@ _SAID_OTHERWISE = (
 IN_WORDS = (
     (re.compile(r"(?<=[\w)])\s+plus\s+(?=[\w(])"), " + "),
     (re.compile(r"(?<=[\w)])\s+minus\s+(?=[\w(])"), " - "),
+    (re.compile(r"(?<=\d)\s*(?:degrees?\b|°(?![CF]))"), "deg"),
+    (re.compile(r"\b([\w.]+)\s+mod(?:ulo)?\s+([\w.]+)"), r"mod(\1, \2)"),
+    (re.compile(r"(?<![\w.])(\d+|[a-z])!(?![=\w])"), r"Gamma(\1 + 1)"),
+    (re.compile(r"\b(\d+(?:\.\d+)?)\s?%(?=\s*(?:$|of\b|[-+*/)]))"), r"\1/100"),
+    (re.compile(r"\b([xyz])-(?=axis|label|title|range|limit)"), r"\1 "),
     (re.compile(r"(?<=[\w)])\s+times\s+(?=[a-zA-Z(]\w*\b)"), "*"),
     (re.compile(r"(?<=[\w)])\s+divided by\s+(?=\d|[a-z]\b|\()"), "/"),
     (re.compile(r"(?<=[\w)])\s+squared\b"), "^2"),
@@ -193,6 +198,9 @@ def _blank(text: str, blank: re.Match[str], names: Names) -> str:
         if word is not None and word.group(0) in RESERVED:
             return " "
     if before is not None and names.builtins.is_function(canonical_name(before.group(0))):
+        return " "
+    known = names.find(before.group(0)) if before is not None else None
+    if known is not None and known.kind in ("function", "table", "list", "items"):
         return " "
     if after is not None and re.match(r"\(", text[blank.end() + after.end() :]) is None and not names.looks_like_one(after.group(0)):
         return " "

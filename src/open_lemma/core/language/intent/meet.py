@@ -154,6 +154,8 @@ def _heads(text: str, said: Asked, around: Around) -> frozenset[str] | None:
     word = opening.group(1) if opening is not None else ""
     if word not in _OPENING or around.names.find(word) is not None or word == "when" or (word == "define" and "=" in text):
         return None
+    if word == "show" and any(m.kind == "setting" or m.name in ("gridlines", "legend", "title") for m in said.meanings):
+        return None
     if word == "compare" and not around.fits:
         return None
     drawn = ("curve", "surface", "points") if said.means("draw") else ()
@@ -282,7 +284,7 @@ _OWN = frozenset(
     (
         "reserved-word", "protected-name", "bracket-not-closed", "open-quote", "too-deep", "too-long", "number-or-name", "which-log",
         "two-readings", "lists-compared", "against-several", "no-column", "lengths", "infinity", "tab", "indent",
-        "else-without-if", "empty-figure", "figure-name", "figure-in-figure", "said-twice", "block", "exclamation", "unit-place",
+        "else-without-if", "empty-figure", "figure-name", "figure-in-figure", "said-twice", "block", "unit-place",
         "two-names",
     )
 )  # fmt: skip
@@ -307,7 +309,8 @@ def _unknown_opening(text: str, names: Names) -> str | None:
     rest = text[match.end() :]
     if names.builtins.is_function(word) or names.builtins.is_constant(word) or re.match(r"\s*(?:\([\w, ]*\))?\s*=(?!=)", rest):
         return None
-    if len(word) == 1 or re.match(r"\s*[-+*/^]", rest):
+    signed = re.match(r"\s+-\S", rest) and meaning_at([word], 0) is not None
+    if len(word) == 1 or (re.match(r"\s*[-+*/^]", rest) and not signed):
         return None
     if rest.startswith("(") and meaning_at([word], 0) is None and not taken_apart(word):
         return None

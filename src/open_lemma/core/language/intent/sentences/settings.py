@@ -128,7 +128,8 @@ def _ruled(a: Asked, around: Around) -> list[Offer]:
     value = sides[1] if sides else values[0] if values else lists[0] if lists else a.places[0] if a.places else "0"
     if not (upright or named == "y" or re.search(r"\bhorizontal|\bh ?line|threshold|reference|\bline\b", a.text, re.I)):
         return []
-    if a.functions and not all(f.is_constant for f in a.functions) and not sides:
+    ruled = re.search(r"\bhorizontal|\bvertical|\bthreshold|\breference", a.text, re.I)
+    if a.functions and not all(f.is_constant for f in a.functions) and not sides and not ruled:
         return []
     dress = "".join(f", {o} {v}" for o, v in a.dress.items() if o in ("colour", "width", "dash", "label"))
     return [Offer(f"line {'vertical' if upright else 'horizontal'} at {value}{dress}", setting=True)]

@@ -309,6 +309,20 @@ def of_a_list(text: str, a: Asked, around: Around) -> list[Offer]:
     return [Offer(f"show {match.group(1)}({f.text})")] if f is not None and f.kind == "list" else []
 
 
+def logarithm(text: str, a: Asked, around: Around) -> list[Offer]:
+    """`log 100`: which one, the person says by the button."""
+    match = re.match(r"log\s+(\S+)$", text)
+    f = read_formula(match.group(1), around.names) if match else None
+    return [Offer(f"show {name}({f.text})") for name in ("log10", "ln", "log2")] if f is not None and f.is_constant else []
+
+
+def decimal_comma(text: str, a: Asked, around: Around) -> list[Offer]:
+    """`1,5 + 2`: a decimal has a point."""
+    if not re.search(r"(?<![\w,.])\d+,\d+(?![\w,.])", text) or re.search(r"[\[({]", text) or a.meanings:
+        return []
+    return [Offer(re.sub(r"(?<![\w,.])(\d+),(\d+)(?![\w,.])", r"\1.\2", text))]
+
+
 def file_named(text: str, a: Asked, around: Around) -> list[Offer]:
     """`data = read("data.csv")`"""
     match = re.match(r"([A-Za-z]\w*)\s*(?:=|:=|<-)\s*[\w.]+\s*\(?\s*[\"'][^\"']+\.\w{2,7}[\"']", text)

@@ -12,7 +12,18 @@ from .drawings import drawn
 from .parts import WRITERS, Around, Offer, solved_name, value_of
 from .requests import plain_request, solution_of
 from .settings import dressed_above, option_of_drawing
-from .shape import as_list, asked_by_sign, by_shape, each_of, file_named, given_back, of_a_list, with_unit
+from .shape import (
+    as_list,
+    asked_by_sign,
+    by_shape,
+    decimal_comma,
+    each_of,
+    file_named,
+    given_back,
+    logarithm,
+    of_a_list,
+    with_unit,
+)  # fmt: skip
 from .statements import check
 from .values import function, shown
 
@@ -25,7 +36,8 @@ _GENERAL = frozenset(
 def sure_offers(a: Asked, around: Around) -> list[Offer]:
     """What the form of the text says without doubt: lists, units, values asked for with a sign of equality."""
     text = a.text.strip().rstrip(";").strip()
-    return [o for rule in (as_list, with_unit, of_a_list, file_named, asked_by_sign, each_of, given_back) for o in rule(text, a, around)]
+    rules = (decimal_comma, as_list, with_unit, of_a_list, logarithm, file_named, asked_by_sign, each_of, given_back)
+    return [o for rule in rules for o in rule(text, a, around)]
 
 
 def offers(a: Asked, around: Around) -> list[list[Offer]]:
@@ -71,7 +83,7 @@ def _with_its_curve(offer: Offer, a: Asked, around: Around) -> Offer:
         or all(f.is_constant for f in a.functions)
         or around.in_figure
         or offer.above
-        or offer.text.startswith(("mark", "line", "text"))
+        or offer.text.startswith(("mark", "text"))
     ):
         return offer
     found = drawn(a, around)
