@@ -62,6 +62,7 @@ def test_nothing_is_found_for_nothing() -> None:
 def test_every_example_runs(kind: str) -> None:
     for page in [p for p in pages() if p.kind == kind]:
         assert page.examples or kind in ("function",), page.id
+        assert len(set(page.examples)) == len(page.examples), page.id
         for example in page.examples:
             outcome = run(example)
             assert not [m.text for m in outcome.reading.messages.in_order() if m.severity == "error"], (page.id, example)

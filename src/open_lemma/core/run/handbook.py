@@ -100,7 +100,7 @@ def _noun_id(n: Noun) -> str:
 
 
 def _from_plain_to_rich(record: Noun | Statement) -> list[str]:
-    return [e for e in (record.plain, record.example, record.rich) if e]
+    return list(dict.fromkeys(e for e in (record.plain, record.example, record.rich) if e))
 
 
 def _near(n: Noun) -> list[str]:

@@ -286,6 +286,12 @@
         }
     }
 
+    /** What stands there is replaced by what is typed. */
+    function begin(input: HTMLInputElement): void {
+        input.focus()
+        input.select()
+    }
+
     function edited(text: string): void {
         const was = editing
         editing = undefined
@@ -519,7 +525,6 @@
             />
         {/if}
         {#if editing}
-            <!-- svelte-ignore a11y_autofocus -->
             <input
                 class="bg-raised border-accent absolute z-20 rounded-sm border px-1 font-serif text-[14px] text-[#20242c]"
                 style:left="{editing.box[0] * scale - 4}px"
@@ -527,7 +532,7 @@
                 style:width="{Math.max(editing.box[2] * scale + 60, 120)}px"
                 value={editing.text}
                 aria-label="The text itself"
-                autofocus
+                {@attach begin}
                 onblur={(e) => edited(e.currentTarget.value)}
                 onkeydown={(e) => {
                     if (e.key === 'Enter') e.currentTarget.blur()
