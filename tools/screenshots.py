@@ -19,11 +19,12 @@ FOLDER = PROJECT / "docs" / "screenshots"
 MISTAKES = """q = 1.8
 g = 9.81
 E(y) = y + q^2/(2g*y^2)
-curve of E(y) for y from 0.2 to 2.4
-roots of E(y) - 1.6 for y from 0.1 to 3
+plot E(y), 0.2, 2.4
+zeros of E(y) - 1.6 between 0.1 and 3
 y_c = q^2/2g
 show E(y_k)
-curve of y for y from 0.2 to 2.4, colour brik"""
+curve of y for y from 0.2 to 2.4, colour brik
+"""
 
 
 def main() -> None:
@@ -81,18 +82,26 @@ def _pictures(hand: Hand, ending: str) -> None:
     hand.one("[data-testid=walk-step]")
     for _ in range(13):
         hand.keys(Keys.ARROW_RIGHT)
-    keep("desk-walk")
     if ending:
         return
+    keep("desk-walk")
     hand.keys(Keys.ESCAPE)
     hand.run_by_keyboard()
     hand.named("Figure 2:").click()
     hand.click("Names")
     hand.one("[data-name=xs]")
     keep("desk-names")
-    hand.open("/handbook/request-solution")
-    hand.one("article")
+    hand.open("/handbook/request-crossings")
+    hand.until(lambda: hand.all("article img"), "what the examples draw")
     keep("handbook")
+    hand.open("/course/roots")
+    hand.until(lambda: "x^3 - 3x + 1" in hand.script(), "the desk of the lesson")
+    hand.one(".cm-content").click()
+    hand.keys(Keys.CONTROL, Keys.END)
+    hand.type("roots of f(x) for x from -3 to 3\n")
+    hand.until(lambda: hand.all("li[data-done=true]"), "a task done")
+    hand.until(lambda: hand.all(".cm-next"), "what may come next")
+    keep("course")
     hand.open("/")
     hand.named("Open Waveforms").click()
     hand.named("Figure 2:").click()

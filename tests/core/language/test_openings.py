@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from pathlib import Path
 
 import pytest
@@ -168,3 +169,21 @@ def test_nothing_that_is_typed_raises(words: list[str]) -> None:
         for fix in message.fixes:
             if fix.edits:
                 read(applied(script, fix.edits), BUILTINS)
+
+
+@pytest.mark.parametrize(
+    ("script", "after"),
+    [
+        (
+            'figure:\n    curve of cos(x)\n    title "Swing"\ngrid on',
+            'figure:\n    curve of cos(x)\n    title "Swing"\n    gridlines major',
+        ),
+        ("figure:\n    curve of cos(x)\ngrid on\nshow 1", "figure:\n    curve of cos(x)\n    gridlines major\nshow 1"),
+        ("curve of x\nmake it red", "curve of x, colour red"),
+        ('curve of x\n\ntitle "a"\nshow 1', 'figure:\n    curve of x\n    title "a"\n\nshow 1'),
+    ],
+)
+def test_settings_go_into_the_figure_above_by_edits_that_do_not_touch(script: str, after: str) -> None:
+    edits = errors(script)[0].fixes[0].edits
+    assert all(a.end < b.start for a, b in itertools.pairwise(edits))
+    assert applied(script, edits) == after

@@ -452,7 +452,15 @@ def _option_fix(said: str, around: Around, trial: Trial, place: _Place, reading:
     text = trial.finished(f"{kept}, {said}", 1)
     if text is None or around.drawing.start > place.start:
         return None
-    return Fix(_label(text), (Edit(around.drawing.start, around.drawing.end, text), _whole_line(reading, place)))
+    return Fix(_label(text), _replaced(around.drawing, text, reading, place))
+
+
+def _replaced(drawing: Line, text: str, reading: Reading, place: _Place) -> tuple[Edit, ...]:
+    """A drawing above put otherwise, without this line. Edits do not touch each other."""
+    gone = _whole_line(reading, place)
+    if gone.start <= drawing.end <= gone.end:
+        return (Edit(drawing.start, gone.end, text),)
+    return (Edit(drawing.start, drawing.end, text), gone)
 
 
 def _setting_fix(offer: Offer, around: Around, trial: Trial, place: _Place, reading: Reading) -> Fix | None:
@@ -465,7 +473,9 @@ def _setting_fix(offer: Offer, around: Around, trial: Trial, place: _Place, read
         if tried is None:
             return None
         end = figure.start + len(figure.text.rstrip())
-        edits = (Edit(end, end, lines), _whole_line(reading, place))
+        gone = _whole_line(reading, place)
+        # Edits do not touch each other: where the line follows at once, it is replaced.
+        edits = (Edit(end, gone.end, lines),) if gone.start <= end else (Edit(end, end, lines), gone)
         return Fix(_label(f"{above}figure …:{lines}"), ((Edit(figure.start, figure.start, above), *edits) if above else edits))
     if drawing is None:
         drawn = trial.finished(f"{above}figure:\n    curve of x^2 for x from -2 to 2{lines}")
@@ -474,4 +484,4 @@ def _setting_fix(offer: Offer, around: Around, trial: Trial, place: _Place, read
     tried = trial.finished(f"{above}figure:\n    {kept}{lines}", 2)
     if tried is None:
         return None
-    return Fix(_label(tried), (Edit(drawing.start, drawing.end, tried), _whole_line(reading, place)))
+    return Fix(_label(tried), _replaced(drawing, tried, reading, place))

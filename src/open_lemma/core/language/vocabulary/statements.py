@@ -385,6 +385,11 @@ STATEMENTS = (
             "    size 89 mm by 60 mm",
         ),
         slips=("new figure",),
+        more=(
+            'figure flow "Flow over the weir": gives the figure a name for files and references, and a text by which the page calls it. '
+            "Neither is drawn.",
+            'What is to stand on the figure itself, above it, is said by title "…" inside the block; what stands below it by caption "…".',
+        ),
         common_words="plot, diagram, chart, axes",
     ),
     Statement(
@@ -528,6 +533,7 @@ STATEMENTS = (
             "    curve of x^2",
         ),
         slips=('plot title "My graph"',),
+        more=('title "…" is drawn above the figure. The text behind figure NAME only names it on the page and in files.',),
         common_words="heading of a figure",
     ),
     Statement(
