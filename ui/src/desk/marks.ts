@@ -142,9 +142,11 @@ function built(state: EditorState, run: RunMarks, quiet: Quiet): Marks {
     }
     for (const message of run.messages) {
         const { from, to } = spanOf(doc, message)
-        if (unfinished(doc, head, from, to, quiet)) continue
+        const typing = unfinished(doc, head, from, to, quiet)
+        if (typing && quiet === 'line') continue
         const end = doc.lineAt(from).to
-        if (to > from) drawn.push(Decoration.mark({ class: `cm-${message.severity}` }).range(from, to))
+        // At rest it is told what is amiss, but a word that may go on is not underlined.
+        if (to > from && !typing) drawn.push(Decoration.mark({ class: `cm-${message.severity}` }).range(from, to))
         drawn.push(Decoration.widget({ widget: new Said(message), side: 2, block: true }).range(end))
     }
     return {
