@@ -16,6 +16,7 @@ from open_lemma.core.language.vocabulary.starts import STARTS, Start
         ("f(x) = x^2 - 2", "curve of f(x)"),
         ("f(x) = x^2\ncurve of f(x)", "roots of f(x) for x from -5 to 5"),
         ("f(x) = x^2\ng(x) = x\ncurve of f(x)\ncurve of g(x)", "crossings of f(x) and g(x) for x from -5 to 5"),
+        ("f(x) = x^2\ng(x) = x\ncurve of [f(x), g(x)] for x", "crossings of f(x) and g(x) for x from -5 to 5"),
         ("h(x, y) = x*y", "surface of h(x, y) for x from -2 to 2, y from -2 to 2"),
         ("xs = [1, 2, 3]\nys = [2, 3, 5]", "points of ys against xs"),
         ("xs = [1, 2, 3]\nys = [2, 3, 5]\npoints of ys against xs", "trend(x) = fit of polynomial 1 to ys against xs"),

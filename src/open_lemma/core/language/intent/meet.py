@@ -20,6 +20,7 @@ from ..vocabulary.options import is_option
 from .asked import Asked, asked
 from .formulas import Names
 from .lexicon import meaning_at, taken_apart
+from .mends import mends
 from .sentences import Around, Line, Offer, offers, sure_offers
 from .trial import Trial
 
@@ -53,6 +54,18 @@ def meet(reading: Reading, builtins: Builtins, scope: Scope) -> None:
         answer = _answer(reading, builtins, scope, place, messages)
         if answer is not None:
             reading.messages.put_in_place(messages, answer)
+        else:
+            _mend(reading, builtins, scope, place, messages[0])
+
+
+def _mend(reading: Reading, builtins: Builtins, scope: Scope, place: _Place, first: Message) -> None:
+    """Give a mistake that its own message has no button for one that mends it."""
+    if any(f.edits for f in first.fixes):
+        return
+    names = Names(_scope_at(reading, scope, place), builtins)
+    found = mends(reading, place.line, first, Trial(names, _around(reading, names, place).in_figure))
+    if found:
+        reading.messages.put_in_place([first], Message("error", first.code, first.start, first.end, first.text, tuple(found)))
 
 
 def _in_rows(reading: Reading, place: _Place) -> bool:

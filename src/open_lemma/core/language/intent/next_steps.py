@@ -46,6 +46,10 @@ def _drawn(name: str, asked: list[tuple[str, str]], nouns: tuple[str, ...]) -> b
     return any(noun in nouns and re.search(rf"\b{re.escape(name)}\b", said) for noun, said in asked)
 
 
+def _built_in(called: str) -> bool:
+    return called.split("(")[0] in ("sin", "cos", "tan", "exp", "ln", "sqrt", "abs")
+
+
 def _of_function(name: str, known: Known, asked: list[tuple[str, str]]) -> list[str]:
     variables = ", ".join(known.parameters)
     called = f"{name}({variables})"
@@ -56,10 +60,11 @@ def _of_function(name: str, known: Known, asked: list[tuple[str, str]]) -> list[
         return []
     window = "" if known.has_domain or known.from_data else f" for {variables} from -5 to 5"
     found = [] if _drawn(name, asked, ("curve", "band")) else [f"curve of {called}"]
-    others = [said for noun, said in asked if noun == "curve" and not re.search(rf"\b{re.escape(name)}\b", said)]
+    drawn = [m for noun, said in asked if noun == "curve" for m in re.findall(r"\b[^\W\d]\w*\([^\W\d]\w*\)", said)]
+    others = [said for said in dict.fromkeys(drawn) if said != called and said.endswith(f"({variables})") and called in drawn]
     if known.fitted:
         found += [f"{noun} of {name}" for noun in ("residuals", "confidence") if not _drawn(name, asked, (noun,))]
-    other = next((m.group(1) for said in others if (m := re.match(r"curve of (\w+\(\w+\))", said))), None)
+    other = next((said for said in others if not _built_in(said)), None)
     if other is not None and not _drawn(name, asked, ("crossings",)):
         found.append(f"crossings of {other} and {called}{window}")
     if not _drawn(name, asked, ("roots", "crossings")):
