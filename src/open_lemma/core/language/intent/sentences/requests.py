@@ -17,6 +17,7 @@ from .parts import (
     called,
     defined_above,
     dress_of,
+    free_name,
     free_of,
     given_values,
     parameters_above,
@@ -103,6 +104,11 @@ def _crossings(noun: str) -> Writer:
         variable = variable_of(a, [n for n in free if n != "y"] or _variables_of(pair[0], around))
         default = "-10 to 10" if noun == "crossings" else "0 to 1"
         above = given_values(n for n in free if n not in (variable, "y")) + above
+        if noun == "area" and not a.spans and pair[1] != "0":
+            # The area that two curves enclose lies between the places where they meet.
+            name = free_name(around, ("c", "meet", "ends"))
+            met = f"{name} = crossings of {pair[0]} and {pair[1]} for {variable} from -10 to 10"
+            return [Offer(f"{above}{met}\narea of {pair[0]} and {pair[1]} for {variable} from {name}.x[1] to last({name}.x)")]
         return [Offer(f"{above}{noun} of {pair[0]} and {pair[1]}{window_of(a, variable, default)}")]
 
     return write
