@@ -59,6 +59,8 @@ def _texts(reading: Reading) -> Iterator[tree.Text]:
 def _mathematics_in_texts(reading: Reading) -> Iterator[Message]:
     """`"alpha_1"` and `"x^2"` in a label are letters as they stand; between dollar signs they are mathematics."""
     source = reading.source.text
+    if '"' not in source:
+        return  # the whole tree is not walked for nothing
     places = [(t.start + 1, t.end - 1) for t in _texts(reading)]
     for node in tree.walk(reading.script):
         if isinstance(node, tree.Axis | tree.Heading | tree.Figure):
@@ -90,6 +92,8 @@ def _as_tex(word: str) -> str:
 
 def _period_one(reading: Reading) -> Iterator[Message]:
     """A waveform beside sines: its period is 1, theirs is 2π. Said at the first one."""
+    if not any(wave in reading.source.text for wave in _WAVES):
+        return
     calls = [n for n in tree.walk(reading.script) if isinstance(n, tree.Call) and isinstance(n.function, tree.Name)]
     sines = any(isinstance(n.function, tree.Name) and n.function.name in ("sin", "cos") for n in calls)
     for node in calls if sines else ():
