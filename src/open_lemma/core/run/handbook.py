@@ -99,7 +99,7 @@ def _noun_id(n: Noun) -> str:
     return f"{'drawing' if n.draws else 'request'}-{n.name}"
 
 
-def _from_plain_to_rich(record: Noun | Statement) -> list[str]:
+def _from_plain_to_rich(record: Noun | Topic) -> list[str]:
     return list(dict.fromkeys(e for e in (record.plain, record.example, record.rich) if e))
 
 
@@ -128,12 +128,12 @@ def _slips(typed: Sequence[str]) -> list[Slip]:
 
 
 def _of_topic(kind: str, t: Statement | Topic, options: Sequence[str] = ()) -> Page:
-    examples = _from_plain_to_rich(t) if isinstance(t, Statement) else [t.example]
+    examples = _from_plain_to_rich(t)
     return Page(
         f"{kind}-{t.name.lower().replace(' ', '-').replace(chr(39), '')}", kind, t.name,
         "\n".join(t.usage) if kind == "idea" else _usage(t.usage), t.summary, t.example,
         t.common_words, options=list(options), more=list(t.more), examples=examples,
-        slips=_slips(t.slips) if isinstance(t, Statement) else [],
+        slips=_slips(t.slips),
     )  # fmt: skip
 
 

@@ -14,6 +14,19 @@ IDEAS = (
             "curve of f(x) for x from -2 to 2",
             "roots of f(x) for x from -2 to 2",
         ),
+        plain="curve of sin(x)",
+        rich=lines(
+            "f(x) = x^3 - 2x + 1",
+            "r = roots of f(x) for x from -2 to 2",
+            "figure:",
+            '    curve of f(x) for x from -2 to 2, label "f"',
+            "    mark r",
+            "    legend top left",
+        ),
+        slips=(
+            "plot x^2",
+            "y = x^2 from 0 to 3",
+        ),
         common_words=(
             "begin, beginner, start, getting started, how to, tutorial, introduction, hello world, new here, what is this, overview, basics"
         ),
@@ -38,6 +51,13 @@ IDEAS = (
             "show g(2)",
             "integral of exp(-x^2) for x from -infinity to infinity",
         ),
+        plain="roots of x^2 - 2 for x from 0 to 2",
+        rich=lines(
+            "f(x) = exp(-x)*sin(3x)",
+            "highest of f(x) for x from 0 to 4",
+            "integral of f(x) for x from 0 to infinity",
+            "check f(0) = 0",
+        ),
         common_words=(
             "proven, checked, open, grade, proof, certificate, how sure, can I trust it, is it exact, filled square, guarantee, rigorous, "
             "interval arithmetic, reliable, trust, correct"
@@ -60,6 +80,17 @@ IDEAS = (
             "curve of f(x)",
             "curve of 1/(x - 1) for x from -3 to 4",
             "roots of exp(x) - 3 for x from -infinity to infinity",
+        ),
+        plain="curve of x^2 for x from -1 to 3",
+        rich=lines(
+            "f(x) = sqrt(4 - x^2)",
+            "curve of f(x)",
+            "highest of f(x) for x from -2 to 2",
+        ),
+        slips=(
+            "plot x^2, x = -3..3",
+            "curve of x^2 from 0 to 2",
+            "sin(x) for x in [0, 10]",
         ),
         common_words=(
             "range, interval, domain, from to, between, limits of x, zoom, where to look, x range, infinite, step size, number of points, "
@@ -86,6 +117,15 @@ IDEAS = (
             '    y axis "deflection $\\varphi$ / rad"',
             "    legend top right",
         ),
+        plain='curve of x^2, label "$x^2$"',
+        rich=lines(
+            "omega = 2",
+            "figure:",
+            '    curve of sin(omega*t) for t from 0 to 6, label "$\\sin \\omega t$"',
+            '    text "$\\frac{\\pi}{2\\omega}$" at (pi/4, 1.05)',
+            '    y axis "$\\theta$ / rad"',
+            "    legend bottom left",
+        ),
         common_words=(
             "alpha, beta, symbols, subscript, superscript, exponent in a label, index, LaTeX, TeX, dollar, special characters, "
             "formula in a title, omega, lambda, mu, pi, squared in a label, greek letters, fraction in a label, italic, typeset"
@@ -108,6 +148,19 @@ IDEAS = (
             "    size 89 mm by 60 mm",
             "    style print",
         ),
+        plain=lines(
+            "figure:",
+            "    curve of x^2",
+            "    style print",
+        ),
+        rich=lines(
+            "figure:",
+            '    curve of [sin(x), cos(x)] for x from 0 to 6, label ["sine", "cosine"]',
+            "    legend top right",
+            "    style grey",
+            "    size 89 mm by 60 mm",
+            '    caption "Two waves."',
+        ),
         common_words=(
             "save figure, save picture, download, pdf, png, svg, eps, tiff, high resolution, dpi, printing, paper, journal, word document, "
             "copy picture, clipboard, vector graphics, publication, image, export data, save as csv, save plot, fonts, export figure"
@@ -128,6 +181,20 @@ IDEAS = (
             "for k from 1 to 5:",
             "    x = x - (x^2 - 2)/(2x)",
             "show x",
+        ),
+        plain=lines(
+            "n = 1",
+            "for k from 1 to 3:",
+            "    n = 2n",
+            "show n",
+        ),
+        rich=lines(
+            "x = 2",
+            "n = 0",
+            "while abs(x^2 - 2) > 1e-9:",
+            "    x = x - (x^2 - 2)/(2x)",
+            "    n = n + 1",
+            "show x, n",
         ),
         common_words=(
             "debug, debugger, step through, breakpoint, watch variables, trace, inspect, step by step, go through a loop, values of "
@@ -160,6 +227,13 @@ IDEAS = (
             "sample = normal(20, 5, 0.2, 7)",
             "show mean(sample), sd(sample)",
         ),
+        plain="show uniform(3, 0, 1, 5)",
+        rich=lines(
+            'part "Sample"',
+            "sample = normal(50, 5, 0.2, 7)",
+            "histogram of sample, bins 8",
+            'note "seed 7"',
+        ),
         common_words=(
             "share, send, collaborate, reproducible, reproduce, cite, citation, archive, version, history, old version, log, same result, "
             "backup, run it again, seed, colleague, hand in, submit, supervisor"
@@ -178,6 +252,17 @@ IDEAS = (
             "x = 3",
             "y = 2",
             "show 3x, 2(x + 1), x*y, x^(2y), sin(x)^2, ln(x), 1/(2x)",
+        ),
+        plain="show 3*4, 2^10, 1/3",
+        rich=lines(
+            "f(x) = abs(x)/(1 + x^2)",
+            "show f(2), ln(10), log10(10), sqrt(2)^2, sin(30deg)",
+        ),
+        slips=(
+            "y = 2 sin(3 x) + 1",
+            "y = ln x",
+            "plot sqrt x",
+            "5 mod 3",
         ),
         common_words=(
             "multiplication sign, times, power, brackets, log, implicit multiplication, sin x, sin squared, "
@@ -204,6 +289,27 @@ IDEAS = (
             "    1.50(2)     3.62±0.05",
             "",
             "show mean(spring.stretch/spring.force)",
+        ),
+        plain=lines(
+            "table t:",
+            "    h [cm]   Q [L/s]",
+            "    10       2.1",
+            "    15       4.0",
+            "show mean(t.Q)",
+        ),
+        rich=lines(
+            "table t:",
+            "    h [cm]   Q [L/s]",
+            "    10       2.10(5)",
+            "    15       4.02(8)",
+            "    20       gap",
+            "    25       8.9(2)",
+            "figure:",
+            "    points of t.Q against t.h",
+        ),
+        slips=(
+            'import "data.csv"',
+            "load data.csv",
         ),
         common_words=(
             "import, csv, csv file, excel, spreadsheet, read a file, bring data in, open a file, load data, measurements from a file, "

@@ -113,6 +113,9 @@ class Topic:
     example: str
     common_words: str
     more: tuple[str, ...] = ()
+    plain: str = ""
+    rich: str = ""
+    slips: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,6 +124,3 @@ class Statement(Topic):
 
     options: tuple[Option, ...] = ()
     asked_as: str = ""
-    plain: str = ""
-    rich: str = ""
-    slips: tuple[str, ...] = ()

@@ -14,6 +14,15 @@ VALUES = (
             "show 2/3 + 1/6",
             "show sin(30deg)",
         ),
+        plain="show 1/3 + 1/6",
+        rich=lines(
+            "show sqrt(2), digits 40",
+            "show 2^100, pi/4, 1e-3, 30deg",
+        ),
+        slips=(
+            "what is 2^10",
+            "2 + 2 =",
+        ),
         common_words="fraction, decimal, exact, degrees",
     ),
     Topic(
@@ -30,6 +39,18 @@ VALUES = (
             "show sqrt(2*g*h), 3 [m] + 20 [cm], sin(90 [deg])",
             "fall(t) = h - g*t^2/2",
             "roots of fall(t) for t from 0 [s] to 1 [s]",
+        ),
+        plain="show 3 [m] + 20 [cm]",
+        rich=lines(
+            "v = 54 [km/h]",
+            "t = 2.5 [s]",
+            "show v*t, unit [m]",
+            "h(s) = v*s - 9.81 [m/s^2]*s^2/2",
+            "highest of h(s) for s from 0 [s] to 3 [s]",
+        ),
+        slips=(
+            "g = 9.81 m/s^2",
+            "L = 1.2 m",
         ),
         common_words="dimension, metres, seconds, measure, convert units, degrees, physical quantity, SI",
         more=(
@@ -55,6 +76,14 @@ VALUES = (
             "show pi*d^2/4, d - d",
             "roots of x^3 - d*x^2 for x from 0.1 [cm] to 5 [cm]",
         ),
+        plain="show (2.50 ± 0.05)*3",
+        rich=lines(
+            "L = 1.20 ± 0.01 [m]",
+            "T = 2.20 ± 0.02 [s]",
+            "show 4*pi^2*L/T^2",
+            "budget of 4*pi^2*L/T^2",
+        ),
+        slips=("d = 2.5 +- 0.1 cm",),
         common_words=(
             "measurement uncertainty, measurement error, error, plus minus, standard deviation, error propagation, tolerance, confidence"
         ),
@@ -76,6 +105,19 @@ VALUES = (
             "show xs^2, xs[2 to 3], last(xs)",
             "show [k^2 for k from 1 to 6 if mod(k, 2) = 0]",
         ),
+        plain=lines(
+            "xs = [1, 2, 3]",
+            "show xs^2",
+        ),
+        rich=lines(
+            "xs = 0 to 2 step 0.5",
+            "ys = [x^2 for x in xs]",
+            "show ys, sum(ys), ys[2], last(ys)",
+        ),
+        slips=(
+            "x = 1, 2, 3, 4",
+            "x = 0:0.1:10",
+        ),
         common_words="list of numbers, range of numbers, array, vector, sequence, comprehension, range, slice, element",
     ),
     Topic(
@@ -85,6 +127,13 @@ VALUES = (
         example=lines(
             "xs = [1, 2] join [3]",
             'show xs, "k = " join 3',
+        ),
+        plain="show [1, 2] join [3]",
+        rich=lines(
+            "xs = [1]",
+            "for k from 1 to 4:",
+            "    xs = xs join [2*xs[k]]",
+            "show xs",
         ),
         common_words="append, concatenate, add to a list, text with a number",
     ),
@@ -96,6 +145,19 @@ VALUES = (
             "p = (3, 4)",
             "show sqrt(p.x^2 + p.y^2)",
         ),
+        plain=lines(
+            "p = (1, 2)",
+            "show p.x",
+        ),
+        rich=lines(
+            "p = (1, 2)",
+            "q = (4, 6)",
+            "show sqrt((p.x - q.x)^2 + (p.y - q.y)^2)",
+            "figure:",
+            "    points of [(1, 2), (4, 6)]",
+            "    mark p",
+        ),
+        slips=("plot (1, 2), (2, 3)",),
         common_words="coordinates, pair, string",
     ),
     Topic(
@@ -103,6 +165,12 @@ VALUES = (
         usage=("gap",),
         summary="a missing value; it breaks a drawn line",
         example="show mean([1, gap, 3])",
+        plain="show mean([1, gap, 3])",
+        rich=lines(
+            "ys = [1.2, gap, 1.9, 2.4]",
+            "figure:",
+            "    line of ys against [0, 1, 2, 3]",
+        ),
         common_words="missing, nan, empty cell, no data",
     ),
     Topic(
@@ -110,6 +178,12 @@ VALUES = (
         usage=("x < 2, 0 < x < 1, a = b, a != b, and, or, not",),
         summary="true or false; comparisons chain",
         example="show 0 < 1/2 < 1 and not 1 = 2",
+        plain="show 2 < 3",
+        rich=lines(
+            "a = 3",
+            "show 0 < a < 5, a = 3 and not a > 4",
+            "check a < 4",
+        ),
         common_words="boolean, logic, comparison, condition",
     ),
 )
