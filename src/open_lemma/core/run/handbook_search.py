@@ -93,8 +93,9 @@ def _forgiven(words: Iterable[str]) -> tuple[str, ...]:
     found = []
     for word in words:
         known = word in _known() or len(word) < 4
-        near = None if known else nearest(word, _known())
-        found.append(near if near is not None and near[0] == word[0] else word)
+        # In one order, since of words equally near the first is taken.
+        near = None if known else nearest(word, sorted(k for k in _known() if k.startswith(word[0])))
+        found.append(near or word)
     return tuple(found)
 
 

@@ -263,8 +263,8 @@ def taken_apart(word: str) -> list[str]:
         begun = [(m.rank, k) for k, m in _single().items() if k.startswith(plain) and len(plain) * 5 >= len(k) * 2]
         if begun:
             return [min(begun)[1]]
-    meant = nearest(plain, _spelled()) if len(plain) >= 4 else None
-    return [meant] if meant is not None and meant[0] == plain[0] else []
+    meant = nearest(plain, (k for k in _spelled() if k.startswith(plain[0]))) if len(plain) >= 4 else None
+    return [meant] if meant is not None else []
 
 
 @cache

@@ -76,7 +76,7 @@ NOUNS = (
             "trendline",
             "exponential fit",
         ),
-        common_words="least squares, regression, curve fitting, trend line, adjust a model to data, parameters with uncertainty",
+        common_words="least squares, regression, curve fitting, trend line, trendline, adjust a model to data, parameters with uncertainty",
     ),
     Noun(
         name="budget",
