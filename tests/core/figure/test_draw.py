@@ -16,8 +16,8 @@ import pytest
 from open_lemma.core.figure.about import About
 from open_lemma.core.figure.draw import BadText, check_text, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
+from open_lemma.core.record.fingerprint import fingerprint
 from open_lemma.core.run.execute.interpreter import run
-from open_lemma.core.run.record import fingerprint
 from open_lemma.files.figures import Wanted, figure_file
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"

@@ -66,6 +66,21 @@ def _plain_power(base: Any, exponent: Any) -> Any:
     return np.power(base, exponent)
 
 
+_MOST_BITS = 100_000  # of an exact power
+
+
+def is_long_power(base: Any, exponent: Any) -> bool:
+    """Whether the power of a rational number, given with `p` and `q`, would have too many digits to be written out by anybody."""
+    return bool(abs(exponent) * max(abs(int(base.p)).bit_length(), int(base.q).bit_length()) > _MOST_BITS)
+
+
+def _exact_power(_: Any, base: Any, exponent: Any) -> Any:
+    """Raises OverflowError for a number that would be too long; powers of 0, 1 and -1 never are."""
+    if base.is_Rational and exponent.is_Rational and abs(base) not in (0, 1) and is_long_power(base, exponent):
+        raise OverflowError("this power has too many digits")
+    return base**exponent
+
+
 def _operator(name: str, arity: int, numeric: Any, ball: Any, exact: Any, derivative: Any, help: str) -> Entry:
     return _add(
         Entry(name, "operator", (arity, arity), help, f"show {'-' if arity == 1 else '3 ' + name + ' '}2",
@@ -86,7 +101,7 @@ DIVIDE = _operator(
     (lambda x, y: over(ONE, y), lambda x, y: minus(over(x, power(y, TWO)))), "quotient",
 )  # fmt: skip
 POWER = _operator(
-    "^", 2, _power, b.power, lambda _, x, y: x**y,
+    "^", 2, _power, b.power, _exact_power,
     (lambda x, y: times(y, power(x, subtract(y, ONE))), lambda x, y: times(power(x, y), call("ln", x))), "power",
 )  # fmt: skip
 

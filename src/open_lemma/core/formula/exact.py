@@ -186,7 +186,7 @@ def _power(base: Any, exponent: Any) -> Any:
 
 
 def _small_power(value: Any, n: int) -> Any:
-    if n * max(int(abs(value.p)).bit_length(), int(value.q).bit_length()) > 100_000:
+    if c.is_long_power(value, n):
         raise NotExact
     return value**n
 

@@ -42,6 +42,15 @@ class ProgressEvent(Event):
 
 
 @dataclass(frozen=True, kw_only=True, slots=True)
+class QueuedEvent(Event):
+    """The run waits for room; `place` in the queue, from 1."""
+
+    event: ClassVar[str] = "queued"
+
+    place: int
+
+
+@dataclass(frozen=True, kw_only=True, slots=True)
 class FindingEvent(Event):
     """A finding that has come."""
 
@@ -103,4 +112,4 @@ class FailedEvent(Event):
     text: str
 
 
-EVENTS: tuple[type[Event], ...] = (ProgressEvent, FindingEvent, FigureEvent, MessageEvent, NamesEvent, DoneEvent, FailedEvent)
+EVENTS: tuple[type[Event], ...] = (QueuedEvent, ProgressEvent, FindingEvent, FigureEvent, MessageEvent, NamesEvent, DoneEvent, FailedEvent)

@@ -5,7 +5,6 @@ The same script gives the same record but for `duration_s`.
 
 from __future__ import annotations
 
-import hashlib
 from typing import Any
 
 from ... import __version__
@@ -23,13 +22,10 @@ from ..record.figures import (
     SeriesRecord,
     SpaceRecord,
 )
+from ..record.fingerprint import fingerprint
 from ..record.plain import plain
 from ..record.run import SCHEMA, ReadingRecord, RunRecord
 from .execute.outcome import DrawnFigure, Outcome
-
-
-def fingerprint(text: str) -> str:
-    return hashlib.sha256(text.encode("utf-8", "surrogatepass")).hexdigest()
 
 
 def figure_record(drawn: DrawnFigure, drawing: Drawing, files: dict[str, str]) -> dict[str, Any]:
@@ -123,4 +119,4 @@ def record(text: str, outcome: Outcome, figures: list[dict[str, Any]], duration_
     return {**found, "figures": figures}
 
 
-__all__ = ["SCHEMA", "draw", "figure_record", "fingerprint", "layout_record", "record"]
+__all__ = ["SCHEMA", "draw", "figure_record", "layout_record", "record"]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import inf
 from typing import Any
 
 from ..formula import catalogue as c
@@ -17,12 +18,13 @@ from ..numerics.roots.pieces import as_formula, value_at
 from ..numerics.roots.search import Roots
 from ..record.notation import format_number
 from ..record.plain import taken_over
-from ..record.rows import CrossingRow, RootRow, Row
+from ..record.rows import CrossingRow, RootRow, Row, ValueRow
 from . import budgets, calculus, centroids, extremes, solutions
 from .answers import ANSWERERS, answers
 from .evaluate.comprehensions import elements
 from .evaluate.elements import collected
 from .evaluate.evaluator import Evaluator
+from .evaluate.refusals import refusal
 from .evaluate.units import unit_in
 from .findings import FindingDraft, root_value, roots_finding, table_finding
 from .fitted_functions import through_samples, together
@@ -63,6 +65,9 @@ def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tu
     else:
         told, value = ANSWERERS[request.noun](request, inner, progress)
         value = _on_its_curve(request, inner, told, value)
+    # A limit may be infinite; any other amount is too large only for doubles.
+    if request.noun != "limit" and any(isinstance(row, ValueRow) and row.value in (inf, -inf) for row in told.values):
+        raise refusal("too-large", "what this comes to is too large to compute with: numbers reach to 1.8×10^308", request)
     value = with_units(request, told, value, inner)
     with_extrapolation(told, inner.data_spans)
     return told, value

@@ -8,7 +8,7 @@ from ..builtins import Builtins
 from ..messages import Fix, Message, Messages, replace
 from ..source import Source
 from ..vocabulary.names import RESERVED, canonical_name
-from .tokens import Kind, Token, tokenize
+from .tokens import MOST_DIGITS, Kind, Token, digits_of, tokenize
 
 
 class StopReading(Exception):
@@ -111,6 +111,13 @@ class Cursor:
     def need_number(self) -> Token:
         if self.token.kind is not Kind.NUMBER:
             self.refuse("number-needed", "a number is needed here")
+        return self.take_number()
+
+    def take_number(self) -> Token:
+        """The number that stands here; refused where its digits would be too many to work with."""
+        token = self.token
+        if len(token.text) > 4 and digits_of(token.text) > MOST_DIGITS:
+            self.refuse("number-too-long", f"a number may have up to {MOST_DIGITS} digits, and this one has {digits_of(token.text)}")
         return self.take()
 
     def need_plain_word(self) -> str:

@@ -228,9 +228,10 @@ class ExpressionReader(Cursor):
         following = self.ahead()
         if not (following.text in ends if following.kind is Kind.SIGN else following.kind is Kind.NEWLINE):
             return None
-        self.take()
         if token.kind is Kind.NUMBER:
+            self.take_number()
             return tree.Number(token.start, token.end, token.text)
+        self.take()
         return tree.Name(token.start, token.end, self.name_of(token), token.text)
 
     def _signed(self) -> tree.Expression:
@@ -362,7 +363,7 @@ class ExpressionReader(Cursor):
     def _atom(self) -> tree.Expression:
         token = self.token
         if token.kind is Kind.NUMBER:
-            self.take()
+            self.take_number()
             self._trailing_point(token)
             return tree.Number(token.start, token.end, token.text)
         if token.kind is Kind.TEXT:
@@ -428,7 +429,7 @@ class ExpressionReader(Cursor):
         sign = self.take()
         token = self.token
         if token.kind is Kind.NUMBER:
-            self.take()
+            self.take_number()
             operand: tree.Expression = tree.Number(token.start, token.end, token.text)
             following = self.token
             if following.glued and self._begins_factor(following):

@@ -9,12 +9,13 @@ from typing import TYPE_CHECKING
 from .. import tree
 from ..messages import advise, replace
 from ..vocabulary.names import canonical_name
-from .tokens import Kind, Token
+from .tokens import MOST_DIGITS, Kind, Token, digits_of
 
 if TYPE_CHECKING:
     from .statements import StatementReader
 
 _CELLS = re.compile(r'(?P<comment>#.*)|(?P<text>"[^"\n]*")|(?P<unit>\[[^\]\n]*\])|(?P<plain>[^\s"\[\]#]+)')
+_NUMBERS_IN_CELL = re.compile(r"\d+(?:\.\d*)?(?:[eE][+-]?\d+)?")
 _CELL_NUMBER = re.compile(r"[+-]?(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?(\(\d+(\.\d+)?\)|±(\d+(\.\d*)?|\.\d+)([eE][+-]?\d+)?)?")
 
 
@@ -121,4 +122,6 @@ def _cell(reader: StatementReader, match: re.Match[str], position: int) -> tree.
             "table-cell", f"'{match.group()}' is no number; cells are numbers, gap, or texts in quotes", start, end,
             replace(start, end, "gap", "gap"), replace(start, end, f'"{match.group()}"'),
         )  # fmt: skip
+    elif match.lastgroup != "text" and text != "gap" and max(map(digits_of, _NUMBERS_IN_CELL.findall(text)), default=0) > MOST_DIGITS:
+        reader.complain("table-cell", f"a number may have up to {MOST_DIGITS} digits", start, end, replace(start, end, "gap", "gap"))
     return tree.Cell(start, end, text)

@@ -68,6 +68,19 @@ _PLAIN_SIGNS = {"−": "-", "·": "*", "×": "*", "≤": "<=", "≥": ">=", "≠
 MAX_TOKENS, MAX_LINES = 80_000, 10_000
 
 
+MOST_DIGITS = 4_000  # of a number, before and behind its point when its power of ten is written out
+
+
+def digits_of(number: str) -> int:
+    """How many digits a number has when its power of ten is written out: as many as are worked with where it is exact."""
+    mantissa, _, power = number.lower().partition("e")
+    if len(power) > 12:
+        return 10**12
+    whole, _, part = mantissa.partition(".")
+    shift = int(power or 0)
+    return max(len(whole) + shift, 0) + max(len(part) - shift, 0)
+
+
 class TooLong(Exception):
     """A script of more words and signs, or of more lines, than are read; what it has too many of."""
 

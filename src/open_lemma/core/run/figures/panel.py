@@ -5,6 +5,7 @@ The builder keeps the order of the work; what a drawn thing is asked, its class 
 
 from __future__ import annotations
 
+from math import inf
 from typing import Any
 
 import numpy as np
@@ -30,6 +31,9 @@ from .style import StyleReader
 from .vanished import vanished
 
 Looks = dict[str, FirstLook | None]
+
+# How far axes reach: differences and squares of their numbers must be doubles too.
+FARTHEST, FARTHEST_IN_SPACE = 1e305, 1e100
 
 
 class PanelBuilder:
@@ -101,7 +105,13 @@ class PanelBuilder:
         return self.axes.scale(which)
 
     def axis_spec(self, which: str, low: float, high: float, text: str | None) -> AxisSpec:
-        """An axis as it is drawn; bars of named things have the names on theirs."""
+        """An axis as it is drawn; bars of named things have the names on theirs. Raises Refused."""
+        farthest = FARTHEST_IN_SPACE if self.in_space else FARTHEST
+        if not max(abs(low), abs(high)) <= farthest:
+            finite = abs(low) < inf and abs(high) < inf
+            reach = f"this reaches from {format_short(low)} to {format_short(high)}" if finite else "this reaches further than numbers do"
+            said = f"{reach}; axes reach to ±{format_short(farthest)}"
+            raise refusal("too-far", said, self.axes.said.get(which) or self.drawables[0].node)
         spec = self.axes.spec(which, low, high, text)
         if which == "x" and spec.ticks is None:
             named = next((found for t in self.drawables if (found := t.named_places()) is not None), None)
