@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-import os
 import secrets
 import sys
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -16,6 +17,7 @@ from xdist.scheduler import LoadScopeScheduling
 
 from open_lemma.core.run.execute import interpreter
 from open_lemma.engine.local import LocalEngine
+from open_lemma.engine.processes import Processes
 from open_lemma.service.mariadb import OwnServer
 from open_lemma.service.serve import Serving
 from open_lemma.service.settings import Settings, database_url
@@ -26,6 +28,17 @@ COMMAND = Path(sys.executable).with_name("open-lemma")
 
 settings.register_profile("lemma", deadline=None, derandomize=True, print_blob=True)
 settings.load_profile("lemma")
+
+
+def until(holds: Callable[[], object], what: str = "it", seconds: float = 20) -> float:
+    """Wait for something to hold, also while what it asks is away; how long that took."""
+    start = time.monotonic()
+    while True:
+        with suppress(OSError):
+            if holds():
+                return time.monotonic() - start
+        assert time.monotonic() - start < seconds, f"waited for {what}"
+        time.sleep(0.05)
 
 
 # What asks a served application stays in one process, so that database, server and browser are started once.
@@ -102,24 +115,33 @@ def faults_of_ours_are_raised(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 @pytest.fixture(scope="session")
-def served(database: Database, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The address of the whole application, served by gunicorn as `./start` serves it; no fault of ours may be in its log."""
+def serving(database: Database, tmp_path_factory: pytest.TempPathFactory) -> Iterator[Serving]:
+    """The whole application, served as `./start` serves it, by two web processes; no fault of ours may be in its log."""
     faults = tmp_path_factory.mktemp("log") / "faults"
-    os.environ["OPEN_LEMMA_RUN_SECONDS"] = "6"
-    os.environ["OPEN_LEMMA_RUN_MEMORY_MB"] = "700"
-    os.environ["OPEN_LEMMA_LOG"] = str(faults)
-    try:
-        with Serving(Settings(18137, tmp_path_factory.mktemp("served"), database.url, ()), say=False) as serving:
-            yield serving.address
-    finally:
-        del os.environ["OPEN_LEMMA_RUN_SECONDS"], os.environ["OPEN_LEMMA_RUN_MEMORY_MB"], os.environ["OPEN_LEMMA_LOG"]
+    settings = {"OPEN_LEMMA_RUN_SECONDS": "6", "OPEN_LEMMA_RUN_MEMORY_MB": "700", "OPEN_LEMMA_LOG": str(faults)}
+    with Serving(Settings(18137, tmp_path_factory.mktemp("served"), database.url, ()), say=False, more=settings) as serving:
+        yield serving
     logged = faults.read_text(encoding="utf-8") if faults.exists() else ""
-    assert "fault of ours" not in logged, logged
+    amiss = [line for line in logged.splitlines() if "fault of ours" in line or '"trace"' in line]
+    assert not amiss, "\n".join(amiss)
 
 
 @pytest.fixture(scope="session")
-def engine() -> Iterator[LocalEngine]:
-    made = LocalEngine()
+def served(serving: Serving) -> str:
+    """Its address."""
+    return serving.address
+
+
+@pytest.fixture(scope="session")
+def processes() -> Iterator[Processes]:
+    """An engine of one machine, with its processes."""
+    made = Processes(warm=2)
     made.start()
+    made.wait_ready()
     yield made
     made.close()
+
+
+@pytest.fixture
+def engine(processes: Processes) -> LocalEngine:
+    return processes.engine()

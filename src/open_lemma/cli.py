@@ -1,4 +1,4 @@
-"""The command line: the same core without a server or a database."""
+"""The command line: the same core without a server or a database, and what a server needs from time to time."""
 
 from __future__ import annotations
 
@@ -13,11 +13,14 @@ from .core.certificate.record import verify_record
 from .core.figure.about import About
 from .core.figure.draw import draw
 from .core.language.messages import Messages
+from .core.record.fingerprint import fingerprint
 from .core.run.execute.interpreter import read, run
 from .core.run.execute.outcome import Outcome, UnknownPart
-from .core.run.record import figure_record, fingerprint, record
-from .files.figures import DPIS, TYPES, Wanted, figure_file
+from .core.run.record import figure_record, record
+from .files.figures import Wanted, figure_file
 from .files.folder import tables_in
+from .files.formats import DPIS
+from .files.formats import FIGURE_TYPES as TYPES
 
 FORMATS = tuple(TYPES)
 MAX_ROWS = 200
@@ -37,7 +40,7 @@ class UsageError(Exception):
 
 
 def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="open-lemma", description="Run and check scripts without a server.")
+    parser = argparse.ArgumentParser(prog="open-lemma", description="Run and check scripts without a server; look after a server.")
     commands = parser.add_subparsers(required=True, metavar="COMMAND")
     runs = commands.add_parser("run", help="run a script; print its findings, write its figures")
     runs.add_argument("script", metavar="SCRIPT")
@@ -56,6 +59,15 @@ def _parser() -> argparse.ArgumentParser:
     proofs = commands.add_parser("verify", help="check the proofs of a record; its script is not run")
     proofs.add_argument("record", metavar="RECORD.json")
     proofs.set_defaults(command=_verify)
+    works = commands.add_parser("worker", help="work the runs that servers share out through Redis (OPEN_LEMMA_ENGINE)")
+    works.set_defaults(command=_work)
+    keeps = commands.add_parser("backup", help="write all that a server keeps into a file; the server may go on")
+    keeps.add_argument("file", metavar="FILE")
+    keeps.set_defaults(command=_back_up)
+    restores = commands.add_parser("restore", help="put back what a backup holds; the server must not run")
+    restores.add_argument("file", metavar="FILE")
+    restores.add_argument("--replace", action="store_true", help="also where there are folios, which are then gone")
+    restores.set_defaults(command=_restore)
     return parser
 
 
@@ -212,6 +224,36 @@ def _verify(options: argparse.Namespace) -> int:
     refused = sum(bool(p.fault) for p in proofs)
     print(f"{len(proofs) - without - refused} confirmed, {refused} not confirmed, {without} without a certificate")
     return 1 if refused else 0
+
+
+# ---------------------------------------------------------------- servers, which need much that scripts do not
+
+
+def _work(_: argparse.Namespace) -> int:
+    from .engine.remote.worker import main as work
+
+    return work()
+
+
+def _back_up(options: argparse.Namespace) -> int:
+    from .service import commands
+
+    try:
+        print(commands.back_up(Path(options.file)))
+    except commands.TROUBLE as trouble:
+        raise UsageError(str(trouble)) from None
+    return 0
+
+
+def _restore(options: argparse.Namespace) -> int:
+    from .service import commands
+
+    try:
+        said, amiss = commands.put_back(Path(options.file), options.replace)
+    except commands.TROUBLE as trouble:
+        raise UsageError(str(trouble)) from None
+    print(said, *amiss, sep="\n  ")
+    return 1 if amiss else 0
 
 
 # ---------------------------------------------------------------- check

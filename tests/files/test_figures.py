@@ -17,7 +17,8 @@ from open_lemma.core.figure.about import About, about_in
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.core.run.readings import NotRead, read, regular
-from open_lemma.files.figures import TYPES, Wanted, figure_file, latex, traced
+from open_lemma.files.figures import Wanted, figure_file, latex, traced
+from open_lemma.files.formats import FIGURE_TYPES as TYPES
 from open_lemma.files.numbers import as_csv, as_xlsx, columns_of
 from open_lemma.files.solids import MESHES
 

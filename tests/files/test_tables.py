@@ -17,11 +17,12 @@ from hypothesis import strategies as st
 from openpyxl import Workbook
 
 from open_lemma.files.columns import BadTable, ReadTable
+from open_lemma.files.formats import TABLE_TYPES as FORMATS
 from open_lemma.files.ready import packed, plain_columns, ready, unpacked
 from open_lemma.files.recipe import Computed, Correction, Recipe
 from open_lemma.files.summary import summary
 from open_lemma.files.tables import read_table
-from open_lemma.files.writing import FORMATS, table_file
+from open_lemma.files.writing import table_file
 
 GAP = None
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import Any
 
-import pytest
-
-from open_lemma.engine.local import Event, LocalEngine, LocalRun
-from open_lemma.service.demo import _run
+from open_lemma.engine.asking import Event
+from open_lemma.engine.local import LocalEngine
+from open_lemma.engine.processes import Processes
+from open_lemma.engine.protocol import Job
+from open_lemma.service.demo import run_once
 from open_lemma.store import folios as store
 from open_lemma.store.database import Database
 from open_lemma.web.services import Services
@@ -19,25 +19,16 @@ class FaultyEngine(LocalEngine):
 
     faulty = 0
 
-    def run(self, script: str, finish: Any, *more: Any, **named: Any) -> LocalRun:
-        def spoiled(last: Event, events: list[Event]) -> Event:
-            if last["event"] == "done" and self.faulty > 0:
+    def follow(self, job: Job, who: str = "", key: str | None = None) -> Iterator[Event]:
+        for event in super().follow(job, who, key):
+            if event["event"] == "done" and self.faulty > 0:
                 self.faulty -= 1
-                last["record"]["messages"].append({"code": "internal", "severity": "error", "text": "our fault", "line": 1, "column": 1})
-            return finish(last, events)  # type: ignore[no-any-return]
-
-        return super().run(script, spoiled, *more, **named)
+                event["record"]["messages"].append({"code": "internal", "severity": "error", "text": "our fault", "line": 1, "column": 1})
+            yield event
 
 
-@pytest.fixture
-def engine() -> Iterator[FaultyEngine]:
-    made = FaultyEngine()
-    made.start()
-    yield made
-    made.close()
-
-
-def test_a_record_with_a_fault_of_ours_is_not_kept_as_the_demo(database: Database, engine: FaultyEngine) -> None:
+def test_a_record_with_a_fault_of_ours_is_not_kept_as_the_demo(database: Database, processes: Processes) -> None:
+    engine = FaultyEngine(processes.folder)
     services = Services(database, engine)
     with services.session() as session:
         folio = store.create(session, store.local_owner(session), "Quiet water", "show 1 + 1")
@@ -48,7 +39,7 @@ def test_a_record_with_a_fault_of_ours_is_not_kept_as_the_demo(database: Databas
             return len(store.latest_records(session, folio_id))
 
     engine.faulty = 1
-    assert not _run(services, folio_id, revision_id, "show 1 + 1", {})
+    assert not run_once(services, folio_id, revision_id, "show 1 + 1")
     assert records() == 0
-    assert _run(services, folio_id, revision_id, "show 1 + 1", {})
+    assert run_once(services, folio_id, revision_id, "show 1 + 1")
     assert records() == 1

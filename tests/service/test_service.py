@@ -110,7 +110,7 @@ def test_start_stop_and_start_again(tmp_path: Path) -> None:
 
 
 def test_nothing_is_left_when_the_service_is_killed(tmp_path: Path) -> None:
-    process, _, _ = started(tmp_path, free_port(range(19000, 19900)))
+    process, _, _ = started(tmp_path, free_port(range(19000, 19900)), OPEN_LEMMA_DEMO="no")
     family = descendants(process.pid)
     assert len(family) >= 4  # database, web server, its worker, the warm process
     process.kill()

@@ -113,14 +113,14 @@ def test_a_change_long_after_the_folio_was_made_meets_one_in_the_same_moment(
 
 def test_records_are_numbered_and_name_the_first_alike(database: Database) -> None:
     folio_id = made(database)
-    drawing = [store.DrawnFile("f", "<svg/>", "{}")]
+    drawing = [store.DrawnFile("f", b"<svg/>", b"{}")]
     with database.session() as session:
         revision_id = store.latest_revision(session, folio_id).id
         kept = [store.keep_record(session, folio_id, revision_id, body(v, d), drawing) for v, d in ((1, 0.1), (2, 0.1), (1, 0.9))]
         assert [(r.number, r.same_as) for r in kept] == [(1, None), (2, None), (3, 1)]
-        other = [store.DrawnFile("f", "<svg> </svg>", "{}")]
+        other = [store.DrawnFile("f", b"<svg> </svg>", b"{}")]
         assert store.keep_record(session, folio_id, revision_id, body(1), other).same_as is None
-        assert store.figure_data(store.figure(session, store.local_owner(session), kept[0].id, "f")) == "{}"
+        assert store.figure_data(session, store.figure(session, store.local_owner(session), kept[0].id, "f")) == b"{}"
         with pytest.raises(store.NotFound):
             store.figure(session, store.local_owner(session), kept[0].id, "g")
 
@@ -130,7 +130,9 @@ def test_the_thumbnail_is_the_first_figure_of_the_latest_record_that_has_one(dat
     with database.session() as session:
         revision_id = store.latest_revision(session, folio_id).id
         assert store.first_figures(session, [folio_id]) == {}
-        with_figures = store.keep_record(session, folio_id, revision_id, body(1), [store.DrawnFile(n, "<svg/>", "{}") for n in ("b", "a")])
+        with_figures = store.keep_record(
+            session, folio_id, revision_id, body(1), [store.DrawnFile(n, b"<svg/>", b"{}") for n in ("b", "a")]
+        )
         store.keep_record(session, folio_id, revision_id, body(2), [])
         assert store.first_figures(session, [folio_id]) == {folio_id: (with_figures.id, "b")}
 

@@ -23,10 +23,25 @@ class Answer:
 
 
 class Client:
-    def __init__(self, address: str) -> None:
-        self.address = address
-        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(http.cookiejar.CookieJar()))
+    """seconds: how long an answer is waited for."""
+
+    def __init__(self, address: str, seconds: float = 60) -> None:
+        self.address, self.seconds, self.token = address, seconds, ""
+        self.jar = http.cookiejar.CookieJar()
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor(self.jar))
+        self.arrive()
+
+    def arrive(self) -> None:
+        """A session of its own, with the token that changes need."""
         self.token = self.get("/api/session").json["csrf_token"]
+
+    def keep_cookie(self, name: str, value: str) -> None:
+        """A cookie as a browser has it, so that the two are one visitor."""
+        self.jar.set_cookie(
+            http.cookiejar.Cookie(
+                0, name, value, None, False, "localhost.local", False, False, "/", True, False, None, True, None, None, {}
+            )
+        )
 
     def get(self, path: str, **headers: str) -> Answer:
         return self.send("GET", path, None, headers)
@@ -42,7 +57,7 @@ class Client:
         more = {"Content-Type": "application/json"} if data is not None else {}
         request = urllib.request.Request(self.address + path, data=data, headers={**more, **headers}, method=method)
         try:
-            with self.opener.open(request, timeout=60) as answer:
+            with self.opener.open(request, timeout=self.seconds) as answer:
                 return Answer(answer.status, answer.headers, answer.read())
         except urllib.error.HTTPError as refused:
             with refused:
@@ -65,7 +80,7 @@ class Client:
 
     def events(self, run_id: str, after: int = 0) -> Iterator[dict[str, Any]]:
         request = urllib.request.Request(f"{self.address}/api/runs/{run_id}/events", headers={"Last-Event-ID": str(after)})
-        with self.opener.open(request, timeout=60) as stream:
+        with self.opener.open(request, timeout=self.seconds) as stream:
             for line in stream:
                 if line.startswith(b"data: "):
                     yield json.loads(line[6:])

@@ -1,24 +1,23 @@
-"""What passes between the server and the process that runs scripts: one JSON object a line.
-
-A job goes in; events come out, the last of them `done` or `failed`. Anything sent after the job, or the closing of the
-connection, stops the job.
-"""
+"""Jobs: what is asked of the processes that work for the server, and what each may use."""
 
 from __future__ import annotations
 
-import json
 import os
 from dataclasses import asdict, dataclass, field
-from typing import Any, Literal
+from typing import Any
 
 
 @dataclass(frozen=True, slots=True)
 class Limits:
-    """What one run may use."""
+    """What one job may use: seconds of processor time, memory beside what the program itself has, bytes of results.
+
+    `patience` times the seconds may pass on the clock: others work on the same processors.
+    """
 
     seconds: float = 20.0
     memory_mb: int = 1024
     output_mb: int = 24
+    patience: float = 5.0
 
     @staticmethod
     def from_environment() -> Limits:
@@ -33,56 +32,47 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """`run`: a script. `value`: all of one name's value as CSV. `draw`: a figure's data as a file in another format.
-    `turn`: its windows on space seen from elsewhere. `read`: what stands at a place of a figure's curve.
-    `table`: a file that holds a table. `fits`: fits proposed for the points that a line draws.
+    """One piece of work: `given` are the arguments of the handler for its kind (`handlers.py`), plain data or bytes.
 
-    onwards  run what follows the part too
-    walk     tell of each statement; `stops` are lines to stop at, each with a condition or None
-    views    azimuth and elevation by the number of a window
-    memory   results of the run before, as that run gave them (base64)
-    tables   tables at hand, by the names of their files (packed, base64)
+    tables   tables at hand by the names of their files, packed
+    memory   results of the run before, as that run gave them
+    files    files that go along, by the names of the handler's arguments: paths on this machine
+    out      a file for bytes that are too many for an event; empty: none
     """
 
-    kind: Literal["run", "value", "draw", "turn", "read", "table", "fits"]
+    kind: str
     limits: Limits
-    script: str = ""
-    part: str | None = None
-    onwards: bool = False
-    walk: bool = False
-    stops: tuple[tuple[int, str | None], ...] = ()
-    memory: str = ""
-    tables: dict[str, str] = field(default_factory=dict)
-    name: str = ""
-    figure: str = ""
-    format: str = "svg"
-    dpi: int = 300
-    grey: bool = False
-    step: float | None = None
-    about: str = ""  # where a file comes from, as `About.text` says it
-    views: dict[str, tuple[float, float]] = field(default_factory=dict)
-    series: str = ""
-    x: float = 0.0
-    y: float = 0.0
-    z: float | None = None
-    path: str = ""  # of the file
-    out: str = ""  # where its columns are written; empty for a look at its beginning
-    recipe: str = ""
-    line: int = 0
-    formula: str | None = None
-    starts: dict[str, float] = field(default_factory=dict)
-    at: float | None = None
+    given: dict[str, Any] = field(default_factory=dict)
+    tables: dict[str, bytes] = field(default_factory=dict)
+    memory: bytes = b""
+    files: dict[str, str] = field(default_factory=dict)
+    out: str = ""
+
+    def as_message(self) -> dict[str, Any]:
+        return {**{k: getattr(self, k) for k in ("kind", "given", "tables", "memory", "files", "out")}, "limits": asdict(self.limits)}
+
+    @staticmethod
+    def from_message(message: dict[str, Any]) -> Job:
+        """Raises TypeError and KeyError where it is no job."""
+        return Job(**{**message, "limits": Limits(**message["limits"])})
 
 
-def to_line(value: dict[str, Any]) -> bytes:
-    return json.dumps(value, ensure_ascii=False, separators=(",", ":")).encode("utf-8", "surrogatepass") + b"\n"
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """How a kind of job is treated.
+
+    weight  how much of the machine it takes beside others
+    quick   worked in a process that has done others before: what people wait for while they type
+    """
+
+    weight: int = 1
+    quick: bool = False
 
 
-def job_line(job: Job) -> bytes:
-    return to_line(asdict(job))
-
-
-def job_from(line: bytes) -> Job:
-    plain = json.loads(line)
-    stops = tuple((line, condition) for line, condition in plain["stops"])
-    return Job(**{**plain, "limits": Limits(**plain["limits"]), "stops": stops})
+KINDS: dict[str, Kind] = {
+    "run": Kind(2), "walk": Kind(2), "preview": Kind(2), "value": Kind(2), "fits": Kind(2), "read_table": Kind(4), "draw": Kind(1),
+    "turn": Kind(1), "read": Kind(1), "scene": Kind(1), "origin": Kind(1), "verify": Kind(1), "rows": Kind(1), "column": Kind(1),
+    "table_as": Kind(2), "compare": Kind(2), "check": Kind(1, True), "edits": Kind(1, True), "describe": Kind(1, True),
+    "rename": Kind(1, True), "next": Kind(1, True), "uses": Kind(1, True), "about_table": Kind(1),
+}  # fmt: skip
+QUICK_SECONDS = 5.0

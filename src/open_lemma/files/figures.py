@@ -17,14 +17,6 @@ from ..core.figure.model import FigureData
 from .numbers import as_csv, as_xlsx, columns_of
 from .solids import MESHES, as_geojson, as_mesh
 
-TYPES = {
-    "svg": "image/svg+xml", "pdf": "application/pdf", "eps": "application/postscript", "png": "image/png", "tiff": "image/tiff",
-    "csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "tex": "application/x-tex",
-    "txt": "text/plain", "stl": "model/stl", "ply": "model/ply", "obj": "model/obj", "glb": "model/gltf-binary",
-    "geojson": "application/geo+json",
-}  # fmt: skip
-DPIS = (150, 300, 600, 1200)
-
 
 @dataclass(frozen=True, slots=True)
 class Wanted:

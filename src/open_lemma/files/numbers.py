@@ -17,6 +17,7 @@ from ..core.figure.about import About
 from ..core.figure.model import FigureData, PanelData, Series, marked, plain
 from ..core.figure.space.scene import Solid
 from ..core.run.readings import NotRead, height_grid, regular
+from .guarding import for_workbook, guarded
 
 Column = tuple[str, list[float | str | None]]
 _FIXED = datetime(1980, 1, 1)  # the earliest date that the container can hold: files carry no time of their making
@@ -98,7 +99,7 @@ def as_csv(columns: list[Column]) -> bytes:
     """One row of heads, then numbers as shortest texts that read back as the same doubles; missing values are empty."""
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow([head for head, _ in columns])
+    writer.writerow([guarded(head) for head, _ in columns])
     for row in range(max(len(values) for _, values in columns)):
         writer.writerow([_cell(values[row]) if row < len(values) else "" for _, values in columns])
     return out.getvalue().encode()
@@ -107,10 +108,7 @@ def as_csv(columns: list[Column]) -> bytes:
 def _cell(value: float | str | None) -> str:
     if value is None:
         return ""
-    if isinstance(value, str):
-        # A text that a spreadsheet would take for a formula is quoted by an apostrophe.
-        return f"'{value}" if value[:1] in "=+-@" else value
-    return repr(value)
+    return guarded(value) if isinstance(value, str) else repr(value)
 
 
 def as_xlsx(columns: list[Column], title: str, about: About | None = None) -> bytes:
@@ -118,23 +116,26 @@ def as_xlsx(columns: list[Column], title: str, about: About | None = None) -> by
     book = Workbook()
     sheet = book.active
     assert sheet is not None
+    title = for_workbook(title)
     sheet.title = re.sub(r"[\\/*?:\[\]]", " ", title)[:31] or "figure"
     for k, (head, values) in enumerate(columns, 1):
+        head = for_workbook(head)
         cell = sheet.cell(1, k, head)
         cell.data_type = "s"
         cell.font = Font(bold=True)
         sheet.column_dimensions[cell.column_letter].width = min(max(len(head) + 2, 14), 40)
         for row, value in enumerate(values, 2):
             if value is not None:
-                written = sheet.cell(row, k, value)
                 if isinstance(value, str):
-                    written.data_type = "s"
+                    sheet.cell(row, k, for_workbook(value)).data_type = "s"
+                else:
+                    sheet.cell(row, k, value)
     sheet.freeze_panes = "A2"
     book.properties.creator = "Open Lemma"
     book.properties.title = title
     book.properties.created = book.properties.modified = _FIXED
     if about is not None:
-        book.properties.description = about.text()
+        book.properties.description = for_workbook(about.text())
     out = io.BytesIO()
     book.save(out)
     return _without_times(out.getvalue())

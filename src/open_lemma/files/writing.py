@@ -10,10 +10,6 @@ import numpy as np
 
 from .numbers import as_csv, as_xlsx
 
-FORMATS = {
-    "csv": "text/csv", "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "json": "application/json",
-    "parquet": "application/vnd.apache.parquet",
-}  # fmt: skip
 MOST_XLSX = 1_048_575  # rows of a sheet below the heads
 
 

@@ -1,16 +1,20 @@
-"""The demo folios of the scenario, put on the shelf once."""
+"""The demo folios of the scenario, put on the shelf once: `python -m open_lemma.service.demo`."""
 
 from __future__ import annotations
 
 import json
+import os
+import secrets
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
-from ..core.editing.uses import columns_used
-from ..core.formula.catalogue import BUILTINS
-from ..engine.local import Event
+from ..engine.asking import Engine
+from ..engine.at import engine_at
+from ..engine.protocol import Job
 from ..store import folios as store
+from ..store.database import Database
 from ..store.tables import put_table
-from ..web.runs import keep
+from ..web.keeper import Claimed, keep
 from ..web.services import Services
 from ..web.table_loading import read_whole, tables_for
 
@@ -35,41 +39,64 @@ FOLIOS = (
 
 
 TRIES = 2  # of a folio whose record has a fault of ours
+AT_ONCE = 3
+
+
+def is_loaded(database: Database) -> bool:
+    """Whether all demo folios were loaded before, kept or not."""
+    with database.session() as session:
+        return all(store.is_marked(session, f[0]) for f in FOLIOS)
 
 
 def load_demo(services: Services, folder: Path = FOLDER) -> bool:
     """Load the demo folios and run each, so that it has its figures; False where all that was done before."""
     with services.session() as session:
         fresh = [f for f in FOLIOS if not store.is_marked(session, f[0])]
-        if not fresh:
-            return False
+    if not fresh:
+        return False
+    # What the engine reads first: no session is held meanwhile.
+    scripts, uses, read = {}, {}, {}
+    for _, title, name, _ in fresh:
+        scripts[title] = (folder / name).read_text(encoding="utf-8")
+        uses[title] = list(services.engine.quick("uses", script=scripts[title])["uses"])
+        for table in uses[title]:
+            if table not in read:
+                read[table] = read_whole(services, str(folder / table), table, "")
+    made = []
+    with services.session() as session:
         owner = store.local_owner(session)
-        made = []
-        for _, title, name, group in fresh:
-            script = (folder / name).read_text(encoding="utf-8")
-            folio = store.create(session, owner, title, script, group)
-            for table in columns_used(script, BUILTINS):
-                found, columns = read_whole(services, str(folder / table), table, "")
+        for _, title, _, group in fresh:
+            folio = store.create(session, owner, title, scripts[title], group)
+            for table in uses[title]:
+                found, columns = read[table]
                 put_table(session, folio.id, table, (folder / table).read_bytes(), json.dumps(found["recipe"]), found["rows"], columns)
-            made.append((folio.id, store.latest_revision(session, folio.id).id, script, tables_for(services, session, folio.id, script)))
+            made.append((folio.id, store.latest_revision(session, folio.id).id, scripts[title]))
         for mark in {f[0] for f in fresh}:
             store.set_mark(session, mark)
-    for folio_id, revision_id, script, tables in made:
-        for _ in range(TRIES):
-            if _run(services, folio_id, revision_id, script, tables):
-                break
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        list(pool.map(lambda m: any(run_once(services, *m) for _ in range(TRIES)), made))
     return True
 
 
-def _run(services: Services, folio_id: int, revision_id: int, script: str, tables: dict[str, str]) -> bool:
+def run_once(services: Services, folio_id: int, revision_id: int, script: str) -> bool:
     """Run a folio and keep its record; False, and nothing is kept, where a fault of ours is in it: nobody shall meet that first."""
-    whole = True
+    engine: Engine = services.engine
+    tables = tables_for(services, folio_id, script)
+    figures = []
+    for event in engine.follow(Job("run", engine.limits, {"script": script}, tables), f"demo {folio_id}"):
+        if event["event"] == "figure":
+            figures.append(event)
+        elif event["event"] == "done" and not any(m["code"] == "internal" for m in event["record"]["messages"]):
+            claimed = Claimed(secrets.token_urlsafe(12), {"folio": folio_id, "revision": revision_id}, figures, event)
+            keep(services.database, claimed)
+            return True
+    return False
 
-    def kept(last: Event, events: list[Event]) -> Event:
-        nonlocal whole
-        whole = not (last["event"] == "done" and any(m["code"] == "internal" for m in last["record"]["messages"]))
-        return keep(services, folio_id, revision_id, last, events) if whole else last
 
-    for _ in services.engine.run(script, kept, tables=tables).listen():
-        pass
-    return whole
+def main() -> None:
+    services = Services(Database(os.environ["DATABASE_URL"]), engine_at(os.environ["OPEN_LEMMA_ENGINE"]))
+    load_demo(services)
+
+
+if __name__ == "__main__":
+    main()

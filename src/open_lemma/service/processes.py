@@ -6,6 +6,8 @@ import ctypes
 import signal
 import subprocess
 
+from ..engine.watching import wait_or_kill
+
 _PR_SET_PDEATHSIG = 1
 
 
@@ -19,8 +21,4 @@ def end(process: subprocess.Popen[bytes] | None, patience_s: float) -> None:
     if process is None or process.poll() is not None:
         return
     process.terminate()
-    try:
-        process.wait(patience_s)
-    except subprocess.TimeoutExpired:
-        process.kill()
-        process.wait()
+    wait_or_kill(process, patience_s)

@@ -6,6 +6,8 @@ import os
 from dataclasses import dataclass
 from pathlib import Path
 
+from ..web.disk import Disk
+
 PROJECT = Path(__file__).resolve().parents[3]
 USUAL_PORT = 8137
 
@@ -20,15 +22,30 @@ class Settings:
     data: Path
     database_url: str | None
     hosts: tuple[str, ...]
+    engine: str = ""
+    proxy: str = ""
+    web_processes: int = 2
 
     @staticmethod
     def from_environment() -> Settings:
-        """OPEN_LEMMA_PORT, OPEN_LEMMA_DATA, OPEN_LEMMA_HOSTS and DATABASE_URL; raises BadSetting."""
+        """OPEN_LEMMA_PORT, OPEN_LEMMA_DATA, OPEN_LEMMA_HOSTS, OPEN_LEMMA_ENGINE, OPEN_LEMMA_PROXY, OPEN_LEMMA_WEB_PROCESSES and
+        DATABASE_URL; raises BadSetting."""
         given = os.environ.get("OPEN_LEMMA_PORT", str(USUAL_PORT))
         if not given.isdigit() or not 1 <= int(given) <= 65000:
             raise BadSetting(f"OPEN_LEMMA_PORT is '{given}'; it must be a whole number from 1 to 65000")
         hosts = tuple(h.strip() for h in os.environ.get("OPEN_LEMMA_HOSTS", "").split(",") if h.strip())
-        return Settings(int(given), Path(os.environ.get("OPEN_LEMMA_DATA", PROJECT / ".data")), database_url(), hosts)
+        count = os.environ.get("OPEN_LEMMA_WEB_PROCESSES", "2")
+        if not count.isdigit() or not 1 <= int(count) <= 64:
+            raise BadSetting(f"OPEN_LEMMA_WEB_PROCESSES is '{count}'; it must be a whole number from 1 to 64")
+        engine = os.environ.get("OPEN_LEMMA_ENGINE", "")
+        if engine and not engine.startswith(("redis://", "rediss://", "unix:")):
+            raise BadSetting(f"OPEN_LEMMA_ENGINE is '{engine}'; it must be the address of a Redis server, redis://..., or not be set")
+        data = Path(os.environ.get("OPEN_LEMMA_DATA", PROJECT / ".data"))
+        return Settings(int(given), data, database_url(), hosts, engine, os.environ.get("OPEN_LEMMA_PROXY", ""), int(count))
+
+    def disk(self) -> Disk:
+        """The disk that is watched: that of the data folder, where the database is our own."""
+        return Disk(self.data if (self.data / "mariadb").is_dir() else None)
 
 
 def database_url() -> str | None:

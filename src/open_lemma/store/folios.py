@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import hashlib
 import json
-import zlib
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy import func, insert, select
+from sqlalchemy.orm import Session
 from sqlalchemy.orm.attributes import flag_modified
 from sqlalchemy.orm.exc import StaleDataError
 
-from ..core.run.record import fingerprint
+from ..core.record.fingerprint import fingerprint
+from . import contents
 from .models import Figure, Folio, Mark, Owner, Record, Revision, now
 
 LOCAL_OWNER = "local"
@@ -37,20 +37,20 @@ class Conflict(Exception):
 
 @dataclass(frozen=True, slots=True)
 class DrawnFile:
-    """A figure as it came out of a run: its drawing and the data it was drawn from, as text."""
+    """A figure as it came out of a run: its drawing and the data it was drawn from."""
 
     name: str
-    svg: str
-    data: str
+    svg: bytes
+    data: bytes
 
 
 def local_owner(session: Session) -> Owner:
     """The one local user, until there are accounts."""
     owner = session.scalar(select(Owner).where(Owner.name == LOCAL_OWNER))
     if owner is None:
-        owner = Owner(name=LOCAL_OWNER)
-        session.add(owner)
-        session.flush()
+        # Two who come first at the same moment make one owner.
+        session.execute(insert(Owner).prefix_with("IGNORE").values(name=LOCAL_OWNER))
+        owner = session.scalars(select(Owner).where(Owner.name == LOCAL_OWNER)).one()
     return owner
 
 
@@ -99,8 +99,8 @@ def latest_record(session: Session, folio_id: int) -> Record | None:
 
 
 def latest_records(session: Session, folio_id: int, most: int = 200) -> list[Record]:
-    """The records of a folio, the latest first, without their bodies until these are asked for."""
-    query = select(Record).options(defer(Record.body)).where(Record.folio_id == folio_id).order_by(Record.number.desc()).limit(most)
+    """The records of a folio, the latest first."""
+    query = select(Record).where(Record.folio_id == folio_id).order_by(Record.number.desc()).limit(most)
     return list(session.scalars(query))
 
 
@@ -164,8 +164,13 @@ def duplicate(session: Session, owner: Owner, found: Folio) -> Folio:
     copy = create(session, owner, f"{found.title} (copy)"[:MAX_TITLE], latest_revision(session, found.id).script)
     record = latest_record(session, found.id)
     if record is not None:
-        figures = [DrawnFile(f.name, f.svg.decode(), zlib.decompress(f.data).decode()) for f in record.figures]
-        keep_record(session, copy.id, latest_revision(session, copy.id).id, json.loads(record.body), figures)
+        kept = Record(
+            folio_id=copy.id, revision_id=latest_revision(session, copy.id).id, number=1, same_as=None, body_sha256=record.body_sha256,
+            result_sha256=record.result_sha256, duration_s=record.duration_s,
+        )  # fmt: skip
+        kept.figures = [Figure(place=f.place, name=f.name, svg_sha256=f.svg_sha256, data_sha256=f.data_sha256) for f in record.figures]
+        session.add(kept)
+        session.flush()
     return copy
 
 
@@ -187,27 +192,45 @@ def result_fingerprint(body: dict[str, Any], figures: list[DrawnFile]) -> str:
     plain = {k: v for k, v in body.items() if k != "duration_s"}
     digest = hashlib.sha256(json.dumps(plain, sort_keys=True).encode("utf-8", "surrogatepass"))
     for figure in figures:
-        digest.update(figure.svg.encode())
+        digest.update(figure.svg)
     return digest.hexdigest()
 
 
-def keep_record(session: Session, folio_id: int, revision_id: int, body: dict[str, Any], figures: list[DrawnFile]) -> Record:
-    """Keep a run under the folio's next record number; `same_as` names the first record with the same result."""
+def keep_record(
+    session: Session, folio_id: int, revision_id: int, body: dict[str, Any], figures: list[DrawnFile], run: str | None = None
+) -> Record:  # fmt: skip
+    """Keep a run under the folio's next record number; `same_as` names the first record with the same result.
+
+    A run whose id is kept already gives the record that is there: who kept it may have been ended before it could say so.
+    Raises NotFound where the folio is gone.
+    """
     # The folio's row is held, so that two runs that end together do not take the same number.
-    session.execute(select(Folio.id).where(Folio.id == folio_id).with_for_update())
+    if session.execute(select(Folio.id).where(Folio.id == folio_id).with_for_update()).first() is None:
+        raise NotFound
+    before = session.scalar(select(Record).where(Record.run == run)) if run is not None else None
+    if before is not None:
+        return before
     last = session.scalar(select(func.max(Record.number)).where(Record.folio_id == folio_id)) or 0
     result = result_fingerprint(body, figures)
     same = session.scalar(select(func.min(Record.number)).where(Record.folio_id == folio_id, Record.result_sha256 == result))
+    text = json.dumps({**body, "duration_s": 0}, ensure_ascii=False).encode("utf-8", "surrogatepass")
+    kept, *drawn = contents.put(session, [text, *(b for f in figures for b in (f.svg, f.data))])
     record = Record(
-        folio_id=folio_id, revision_id=revision_id, number=last + 1, same_as=same, body=json.dumps(body, ensure_ascii=False),
-        result_sha256=result, duration_s=body["duration_s"],
+        folio_id=folio_id, revision_id=revision_id, number=last + 1, same_as=same, body_sha256=kept, run=run, result_sha256=result,
+        duration_s=body["duration_s"],
     )  # fmt: skip
     record.figures = [
-        Figure(place=place, name=f.name, svg=f.svg.encode(), data=zlib.compress(f.data.encode())) for place, f in enumerate(figures, 1)
+        Figure(place=k + 1, name=f.name, svg_sha256=drawn[2 * k], data_sha256=drawn[2 * k + 1]) for k, f in enumerate(figures)
     ]
     session.add(record)
     session.flush()
     return record
+
+
+def body_of(session: Session, found: Record) -> dict[str, Any]:
+    """What a run gave, as it was kept."""
+    body: dict[str, Any] = json.loads(contents.get(session, found.body_sha256).decode("utf-8", "surrogatepass"))
+    return {**body, "duration_s": found.duration_s}
 
 
 def record(session: Session, owner: Owner, record_id: int) -> Record:
@@ -235,8 +258,14 @@ def record_of_script(session: Session, owner: Owner, sha256: str, folio_id: int 
     return found.first()
 
 
-def figure_data(found: Figure) -> str:
-    return zlib.decompress(found.data).decode()
+def figure_data(session: Session, found: Figure) -> bytes:
+    """The data from which a figure can be drawn again."""
+    return contents.get(session, found.data_sha256)
+
+
+def figure_svg(session: Session, found: Figure) -> bytes:
+    """A figure's drawing for the screen."""
+    return contents.get(session, found.svg_sha256)
 
 
 # ---------------------------------------------------------------- marks

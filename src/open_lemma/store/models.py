@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, datetime
 
-from sqlalchemy import DateTime, Float, ForeignKey, Index, Integer, LargeBinary, String, Text, UniqueConstraint
+from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, Integer, LargeBinary, String, Text, UniqueConstraint
 from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
@@ -50,6 +50,15 @@ class Folio(Base):
     __table_args__ = (Index("folio_by_owner", "owner_id", "deleted_at"),)
 
 
+class Content(Base):
+    """Bytes by their fingerprint, compressed: what comes out the same again is kept once."""
+
+    __tablename__ = "content"
+
+    sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
+    data: Mapped[bytes] = mapped_column(LongBytes)
+
+
 class Revision(Base):
     """A script as it was saved."""
 
@@ -68,7 +77,10 @@ class Revision(Base):
 
 
 class Record(Base):
-    """One run, kept. `result_sha256` tells runs apart by what came out, the time taken aside."""
+    """One run, kept. `result_sha256` tells runs apart by what came out, the time taken aside; `run` is its id in the engine.
+
+    The body is the content of `body_sha256`, with 0 for the time that it took, so that runs of one result have one body.
+    """
 
     __tablename__ = "record"
 
@@ -77,7 +89,8 @@ class Record(Base):
     revision_id: Mapped[int] = mapped_column(ForeignKey("revision.id"))
     number: Mapped[int]
     same_as: Mapped[int | None]
-    body: Mapped[str] = mapped_column(LongText)
+    body_sha256: Mapped[str] = mapped_column(String(64))
+    run: Mapped[str | None] = mapped_column(String(24), default=None, unique=True)
     result_sha256: Mapped[str] = mapped_column(String(64))
     duration_s: Mapped[float] = mapped_column(Float)
     created_at: Mapped[datetime] = mapped_column(DateTime, default=now)
@@ -90,7 +103,7 @@ class Record(Base):
 
 
 class Figure(Base):
-    """A figure of a record: the drawing for the screen, and the data (compressed) from which it can be drawn again."""
+    """A figure of a record: the drawing for the screen, and the data from which it can be drawn again, as contents."""
 
     __tablename__ = "figure"
 
@@ -98,8 +111,8 @@ class Figure(Base):
     record_id: Mapped[int] = mapped_column(ForeignKey("record.id"))
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(200))
-    svg: Mapped[bytes] = mapped_column(LongBytes)
-    data: Mapped[bytes] = mapped_column(LongBytes)
+    svg_sha256: Mapped[str] = mapped_column(String(64))
+    data_sha256: Mapped[str] = mapped_column(String(64))
 
     record: Mapped[Record] = relationship(back_populates="figures")
 
@@ -114,7 +127,8 @@ class TableFile(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     folio_id: Mapped[int] = mapped_column(ForeignKey("folio.id"))
     name: Mapped[str] = mapped_column(String(200))
-    data: Mapped[bytes] = mapped_column(LongBytes)
+    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
+    byte_count: Mapped[int] = mapped_column(BigInteger, default=0)
     sha256: Mapped[str] = mapped_column(String(64))
     changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
     recipe: Mapped[str] = mapped_column(LongText, default="")
@@ -137,7 +151,7 @@ class TableColumn(Base):
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(200))
     kind: Mapped[str] = mapped_column(String(10))
-    data: Mapped[bytes] = mapped_column(LongBytes)
+    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
     bad: Mapped[str] = mapped_column(LongText)
     bad_count: Mapped[int]
     summary: Mapped[str] = mapped_column(LongText)
@@ -153,7 +167,7 @@ class TableVersion(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     file_id: Mapped[int] = mapped_column(ForeignKey("table_file.id", ondelete="CASCADE"))
     number: Mapped[int]
-    data: Mapped[bytes] = mapped_column(LongBytes)
+    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
     sha256: Mapped[str] = mapped_column(String(64))
     recipe: Mapped[str] = mapped_column(LongText)
     row_count: Mapped[int]

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
 from .folios import NotFound
-from .models import TableColumn, TableFile, TableVersion, now
+from .models import Folio, TableColumn, TableFile, TableVersion, now
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +29,25 @@ def table_files(session: Session, folio_id: int) -> list[TableFile]:
     return list(session.scalars(select(TableFile).where(TableFile.folio_id == folio_id).order_by(TableFile.name)))
 
 
+def has_tables(session: Session, folio_id: int) -> bool:
+    return session.scalar(select(TableFile.id).where(TableFile.folio_id == folio_id).limit(1)) is not None
+
+
+def has_table(session: Session, folio_id: int, name: str) -> bool:
+    return session.scalar(select(TableFile.id).where(TableFile.folio_id == folio_id, TableFile.name == name)) is not None
+
+
+def unread_files(session: Session, folio_id: int) -> list[TableFile]:
+    """Files that were brought in before there were recipes, and not read since."""
+    asked = select(TableFile).where(TableFile.folio_id == folio_id, TableFile.recipe == "").options(undefer(TableFile.data))
+    return list(session.scalars(asked))
+
+
+def columns_with_data(session: Session, file: TableFile) -> list[TableColumn]:
+    asked = select(TableColumn).where(TableColumn.file_id == file.id).options(undefer(TableColumn.data)).order_by(TableColumn.place)
+    return list(session.scalars(asked.execution_options(populate_existing=True)))
+
+
 def table_file(session: Session, folio_id: int, name: str, hold: bool = False) -> TableFile:
     """A table by the name of its file; held against others who change it. Raises NotFound."""
     asked = select(TableFile).where(TableFile.folio_id == folio_id, TableFile.name == name)
@@ -42,6 +61,8 @@ def put_table(
     session: Session, folio_id: int, name: str, data: bytes, recipe: str, rows: int, columns: Sequence[NewColumn]
 ) -> TableFile:  # fmt: skip
     """Bring a file in; one that is there under that name is kept as an older version, unless it is the same."""
+    # Held, so that two files of one name that come at once are a first and a second version.
+    session.execute(select(Folio.id).where(Folio.id == folio_id).with_for_update())
     found = session.scalar(select(TableFile).where(TableFile.folio_id == folio_id, TableFile.name == name).with_for_update())
     fingerprint = hashlib.sha256(data).hexdigest()
     if found is None:
@@ -55,7 +76,7 @@ def put_table(
             )
         )  # fmt: skip
         found.number += 1
-    found.data, found.sha256 = data, fingerprint
+    found.data, found.sha256, found.byte_count = data, fingerprint, len(data)
     set_columns(session, found, recipe, rows, columns)
     return found
 
@@ -85,7 +106,7 @@ def remove_table(session: Session, folio_id: int, name: str) -> None:
 def copy_tables(session: Session, folio_id: int, to: int) -> None:
     """All tables of one folio for another; older versions stay behind."""
     for found in table_files(session, folio_id):
-        columns = [NewColumn(c.name, c.kind, c.data, c.bad, c.bad_count, c.summary) for c in found.columns]
+        columns = [NewColumn(c.name, c.kind, c.data, c.bad, c.bad_count, c.summary) for c in columns_with_data(session, found)]
         put_table(session, to, found.name, found.data, found.recipe, found.row_count, columns)
 
 

@@ -2,37 +2,47 @@
 
 from __future__ import annotations
 
+import secrets
 from pathlib import Path
 from typing import Any
 
 from apiflask import APIFlask
-from flask import Response, g, send_from_directory
+from flask import Response, g, request, send_from_directory
+from flask import session as cookie
 from flask_wtf.csrf import generate_csrf
 
 from .. import __version__
-from ..engine.local import LocalEngine
+from ..engine.asking import Engine
 from ..store.database import Database
-from . import course, errors, faults, folios, guard, language, loggers, proofs, records, runs, tables
+from . import course, errors, faults, folios, guard, health, language, loggers, proofs, records, runs, tables
+from .disk import Disk
+from .metrics import measure
+from .plain_json import PlainJson
 from .record_schemas import with_record
+from .refusals import with_refusals
 from .schemas import Session
-from .services import Services
+from .services import Services, services
 
 UI = Path(__file__).resolve().parents[3] / "ui" / "dist"
 
 
-def create_app(database: Database, engine: LocalEngine, secret: str, ui: Path = UI, hosts: list[str] | None = None) -> APIFlask:
+def create_app(
+    database: Database, engine: Engine, secret: str, ui: Path = UI, hosts: list[str] | None = None, disk: Disk | None = None
+) -> APIFlask:  # fmt: skip
     """The web application on a database that has been migrated."""
     app = APIFlask(__name__, title="Open Lemma", version=__version__, docs_path=None, spec_path="/api/openapi.json", static_folder=None)
     app.config["AUTO_SERVERS"] = False
     app.config["OPENAPI_VERSION"] = "3.1.0"
-    app.spec_processor(with_record)
+    app.spec_processor(lambda spec: with_refusals(with_record(spec)))
     app.config["HTTP_ERROR_SCHEMA"] = app.config["VALIDATION_ERROR_SCHEMA"] = _TROUBLE
     app.config["VALIDATION_ERROR_STATUS_CODE"] = 422
-    app.json.sort_keys = False
-    app.extensions["open_lemma"] = Services(database, engine)
+    app.json = PlainJson(app)
+    app.extensions["open_lemma"] = Services(database, engine, disk or Disk())
     guard.protect(app, secret, hosts)
     errors.handle(app)
-    for module in (folios, runs, tables, loggers, records, proofs, faults, language, course):
+    _look_at_disk(app)
+    measure(app, engine, disk or Disk())
+    for module in (folios, runs, tables, loggers, records, proofs, faults, language, course, health):
         app.register_blueprint(module.blueprint)
     _add_session(app)
     _add_page(app, ui)
@@ -46,12 +56,20 @@ _TROUBLE = {
 }
 
 
+def _look_at_disk(app: APIFlask) -> None:
+    @app.before_request
+    def room() -> None:
+        if why := services().disk.refuses(request.method, request.path):
+            raise errors.Refusal(507, "disk-full", why)
+
+
 def _add_session(app: APIFlask) -> None:
     @app.get("/api/session")
     @app.output(Session)
     def session() -> Session:
         """The token that changes must carry in the header X-CSRFToken."""
-        return Session(csrf_token=generate_csrf(), version=__version__)
+        cookie.setdefault("who", secrets.token_urlsafe(9))  # for a fair turn; it says nothing of anybody
+        return Session(csrf_token=generate_csrf(), version=__version__, notice=services().disk.notice())
 
 
 def _add_page(app: APIFlask, ui: Path) -> None:

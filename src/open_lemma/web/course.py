@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from apiflask import APIBlueprint
 
 from ..core.run.course import COURSE, done, lesson_of
@@ -40,4 +38,4 @@ def tasks_done(lesson_id: str, json_data: RecordAsked) -> TasksDone:
         raise Refusal(404, "no-lesson", "there is no such lesson")
     with services().session() as session:
         found = store.record(session, store.local_owner(session), json_data.record_id)
-        return TasksDone(done=done(lesson, json.loads(found.body)))
+        return TasksDone(done=done(lesson, store.body_of(session, found)))

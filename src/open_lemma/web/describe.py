@@ -13,7 +13,7 @@ from .app import create_app
 
 def description() -> str:
     """The description as text, the same each time; nothing is started and no database is asked."""
-    app = create_app(Database("mysql+pymysql://nobody@127.0.0.1/none"), LocalEngine(), "unused", Path("unused"))
+    app = create_app(Database("mysql+pymysql://nobody@127.0.0.1/none"), LocalEngine(Path("unused")), "unused", Path("unused"))
     return json.dumps(app.spec, indent=1, sort_keys=True) + "\n"
 
 

@@ -6,11 +6,12 @@ from typing import Any
 
 from apiflask import APIFlask
 from apiflask.exceptions import HTTPError
-from flask import Response, jsonify
+from flask import Response, g, jsonify
 from flask_wtf.csrf import CSRFError
 from werkzeug.exceptions import HTTPException
 
-from ..engine.local import EngineBusy, JobFailed
+from ..engine.asking import EngineAway, EngineBusy, JobFailed
+from ..store.database import DatabaseAway
 from ..store.folios import Conflict, NotFound
 from .guard import MAX_REQUEST_BYTES
 
@@ -41,7 +42,15 @@ def handle(app: APIFlask) -> None:
 
     @app.errorhandler(EngineBusy)
     def busy(_: EngineBusy) -> Any:
-        return trouble(503, "busy", "too many runs are under way; wait for one to end, or stop one")
+        return trouble(503, "busy", "too much is waiting already; try again in a moment")
+
+    @app.errorhandler(EngineAway)
+    def away(reason: EngineAway) -> Any:
+        return trouble(503, "engine-away", str(reason))
+
+    @app.errorhandler(DatabaseAway)
+    def no_database(reason: DatabaseAway) -> Any:
+        return trouble(503, reason.code, str(reason))
 
     @app.errorhandler(JobFailed)
     def failed(reason: JobFailed) -> Any:
@@ -68,7 +77,7 @@ def handle(app: APIFlask) -> None:
 
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Any:
-        app.logger.exception("unexpected", exc_info=error)
+        app.logger.exception("unexpected", exc_info=error, extra={"request": g.get("request_id")})
         return trouble(500, "internal", "something went wrong here, not in your script; what was saved is safe")
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
@@ -36,14 +35,14 @@ def _card(found: models.Folio, first: dict[int, tuple[int, str]]) -> dict[str, A
     }
 
 
-def kept(record: models.Record, current_script_sha256: str) -> KeptRecord:
+def kept(session: Session, record: models.Record, current_script_sha256: str) -> KeptRecord:
     return KeptRecord(
         id=record.id,
         number=record.number,
         same_as=record.same_as,
         created_at=stamp(record.created_at),
         script_is_current=record.revision.script_sha256 == current_script_sha256,
-        record=json.loads(record.body),
+        record=store.body_of(session, record),
     )
 
 
@@ -51,7 +50,7 @@ def on_desk(session: Session, found: models.Folio) -> Folio:
     revision = store.latest_revision(session, found.id)
     record = store.latest_record(session, found.id)
     card = _card(found, store.first_figures(session, [found.id]))
-    return Folio(**card, script=revision.script, latest=kept(record, revision.script_sha256) if record else None)
+    return Folio(**card, script=revision.script, latest=kept(session, record, revision.script_sha256) if record else None)
 
 
 @contextmanager
@@ -61,7 +60,7 @@ def changing(folio_id: int) -> Iterator[tuple[Session, models.Folio]]:
         with services().session() as session:
             yield session, store.folio(session, store.local_owner(session), folio_id)
     except store.Conflict:
-        with services().session() as session:
+        with services().snapshot() as session:
             now = on_desk(session, store.folio(session, store.local_owner(session), folio_id))
         raise Refusal(
             409, "conflict", "this folio was changed in another window; nothing was overwritten", folio=now.model_dump()
@@ -72,7 +71,7 @@ def changing(folio_id: int) -> Iterator[tuple[Session, models.Folio]]:
 @blueprint.output(Shelf)
 def shelf() -> Shelf:
     """All folios, the last changed first."""
-    with services().session() as session:
+    with services().snapshot() as session:
         found = store.all_folios(session, store.local_owner(session))
         first = store.first_figures(session, [f.id for f in found])
         return Shelf(folios=[FolioCard(**_card(f, first)) for f in found])
@@ -82,7 +81,7 @@ def shelf() -> Shelf:
 @blueprint.output(DeletedShelf)
 def deleted() -> DeletedShelf:
     """Folios that can still be taken back, the last deleted first."""
-    with services().session() as session:
+    with services().snapshot() as session:
         found = store.deleted_folios(session, store.local_owner(session))
         first = store.first_figures(session, [f.id for f in found])
         cards = [DeletedFolio(**_card(f, first), deleted_at=stamp(f.deleted_at)) for f in found]
@@ -102,7 +101,7 @@ def create(json_data: NewFolio) -> Folio:
 @blueprint.output(Folio)
 def one(folio_id: int) -> Folio:
     """A folio with its script and its latest record."""
-    with services().session() as session:
+    with services().snapshot() as session:
         return on_desk(session, store.folio(session, store.local_owner(session), folio_id))
 
 

@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
+import contextlib
 import os
 import re
 import secrets
 from pathlib import Path
 
 from flask import Flask, Response, g, request
+from flask.sessions import SecureCookieSessionInterface
 from flask_wtf.csrf import CSRFProtect
 
 MAX_REQUEST_BYTES = 1_000_000
 MAX_FIGURE_BYTES = 64_000_000  # of an exported figure that is brought back
 MAX_TABLE_BYTES = 201_000_000  # of a file that holds a table
-MAX_UNREAD_BYTES = 32_000_000  # of what is refused, taken so that the refusal arrives
 _TABLE = re.compile(r"/api/folios/\d+/tables/(preview/)?[^/]+\Z")
 LOOPBACK_HOSTS = ["localhost", "127.0.0.1", "[::1]"]
 
@@ -38,6 +39,32 @@ def page_policy(nonce: str) -> str:
     )
 
 
+def body_limit(method: str, path: str) -> int:
+    """How many bytes a request may bring: files need more than what is typed."""
+    if path == "/api/figures/origin":
+        return MAX_FIGURE_BYTES
+    return MAX_TABLE_BYTES if method in ("PUT", "POST") and _TABLE.match(path) else MAX_REQUEST_BYTES
+
+
+_STRICT = {
+    "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer", "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+}  # fmt: skip
+
+
+def plain_headers() -> list[tuple[bytes, bytes]]:
+    """The headers of an answer that is no page and shows nothing."""
+    found = {**_STRICT, "Content-Security-Policy": "default-src 'none'", "Cache-Control": "no-store"}
+    return [(name.lower().encode(), value.encode()) for name, value in found.items()]
+
+
+class _Cookies(SecureCookieSessionInterface):
+    """Cookies that go back over TLS only, where they came by it."""
+
+    def get_cookie_secure(self, _: Flask) -> bool:
+        return bool(request.is_secure)
+
+
 def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
     """Signed session with a token for changes, a limit on requests, known hosts only, strict headers on every answer."""
     app.config.update(
@@ -52,13 +79,12 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         TRUSTED_HOSTS=[*LOOPBACK_HOSTS, *(hosts or [])],
     )
 
+    app.session_interface = _Cookies()
+
     @app.before_request
-    def let_figures_in() -> None:
+    def limit_body() -> None:
         # Before anything looks at what was sent.
-        if request.path == "/api/figures/origin":
-            request.max_content_length = MAX_FIGURE_BYTES
-        elif request.method in ("PUT", "POST") and _TABLE.match(request.path):
-            request.max_content_length = MAX_TABLE_BYTES
+        request.max_content_length = body_limit(request.method, request.path)
 
     CSRFProtect(app)
 
@@ -67,21 +93,10 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
         g.nonce = secrets.token_urlsafe(16)
 
     @app.after_request
-    def take_the_rest(response: Response) -> Response:
-        # Closing a connection while the other side still sends resets it, and the answer is lost on the way.
-        if request.environ.get("wsgi.input_terminated"):
-            rest, left = request.environ["wsgi.input"], MAX_UNREAD_BYTES
-            while left > 0 and (piece := rest.read(min(left, 65_536))):
-                left -= len(piece)
-        return response
-
-    @app.after_request
     def add_headers(response: Response) -> Response:
         response.headers.setdefault("Content-Security-Policy", page_policy(g.get("nonce", "")))
-        response.headers.setdefault("X-Content-Type-Options", "nosniff")
-        response.headers.setdefault("Referrer-Policy", "no-referrer")
-        response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
-        response.headers.setdefault("Cross-Origin-Resource-Policy", "same-origin")
+        for name, value in _STRICT.items():
+            response.headers.setdefault(name, value)
         if request.path.startswith("/api/"):
             response.headers.setdefault("Cache-Control", "no-store")
         return response
@@ -89,11 +104,16 @@ def protect(app: Flask, secret: str, hosts: list[str] | None = None) -> None:
 
 def kept_secret(path: Path) -> str:
     """A random secret that outlives a restart; made once, readable by its owner only."""
-    if path.exists():
-        return path.read_text(encoding="ascii").strip()
     path.parent.mkdir(parents=True, exist_ok=True)
-    secret = secrets.token_urlsafe(32)
-    handle = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    with os.fdopen(handle, "w", encoding="ascii") as file:
-        file.write(secret)
-    return secret
+    unfinished = path.with_name(f"{path.name}.{secrets.token_hex(4)}")
+    while not path.exists() or not path.stat().st_size:
+        handle = os.open(unfinished, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        with os.fdopen(handle, "w", encoding="ascii") as file:
+            file.write(secrets.token_urlsafe(32))
+        if path.exists() and not path.stat().st_size:
+            path.unlink()
+        # Of two that make one at once, the first one's is kept.
+        with contextlib.suppress(FileExistsError):
+            os.link(unfinished, path)
+        unfinished.unlink()
+    return path.read_text(encoding="ascii").strip()

@@ -8,14 +8,15 @@ from apiflask import APIBlueprint
 
 from ..core.figure.palette import INKS
 from ..core.formula.catalogue import BUILTINS
-from ..core.language.intent.next_steps import next_steps
 from ..core.language.vocabulary import NOUNS, OPTIONS
 from ..core.language.vocabulary.names import CORNERS, RESERVED, STATEMENT_WORDS
 from ..core.language.vocabulary.options import OPTION_WORDS
 from ..core.language.vocabulary.starts import STARTS
 from ..core.run.handbook import pages
 from ..core.run.handbook_search import search
+from ..engine.asking import JobFailed
 from .schemas import Asked, Handbook, HandbookPage, InkShown, NextSteps, ScriptSoFar, StartShown, Words
+from .services import services, who
 
 blueprint = APIBlueprint("language", __name__, url_prefix="/api")
 
@@ -50,7 +51,10 @@ def handbook(query_data: Asked) -> Handbook:
 @blueprint.output(NextSteps)
 def what_now(json_data: ScriptSoFar) -> NextSteps:
     """Lines that may come next in a script; nothing is run."""
-    return NextSteps(lines=next_steps(json_data.script, BUILTINS))
+    try:
+        return NextSteps(lines=services().engine.quick("next", who(), script=json_data.script)["lines"])
+    except JobFailed:
+        return NextSteps(lines=[])  # it is an offer only
 
 
 @blueprint.get("/language")

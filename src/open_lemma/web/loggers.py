@@ -14,7 +14,7 @@ from ..store import tables as store
 from . import table_loading
 from .errors import Refusal
 from .schemas import Capture, LoggerAsked, LoggerSeen, TableName
-from .services import services
+from .services import services, who
 from .tables import named
 
 blueprint = APIBlueprint("loggers", __name__, url_prefix="/api")
@@ -86,7 +86,7 @@ def capture(folio_id: int, json_data: TableName) -> dict[str, Any]:
     if not readings:
         raise Refusal(422, "no-readings", "the logger has read nothing yet; begin a run first")
     with table_loading.spooled(services(), iter([data])) as path:
-        found, columns = table_loading.read_whole(services(), path, name, "")
+        found, columns = table_loading.read_whole(services(), path, name, "", who())
     with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
         store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-import time
-
 from apiflask import APIBlueprint
 from flask import request
 
-from ..core.certificate.record import verify_finding
+from ..engine.asking import JobFailed
 from .errors import Refusal
 from .schemas import ProofAsked, ProofChecked
+from .services import services, who
 
 MOST_BYTES = 1_000_000
 
@@ -23,6 +22,9 @@ def proof(json_data: ProofAsked) -> ProofChecked:
     """Check the certificate of one finding, as the record has it. Nothing is run and nothing is kept."""
     if (request.content_length or 0) > MOST_BYTES:
         raise Refusal(413, "too-large", "this certificate is too large to be checked here; open-lemma verify RECORD.json takes any")
-    start = time.perf_counter()
-    found = verify_finding(json_data.finding)
-    return ProofChecked(boxes=found.boxes, fault=found.fault, certified=found.certified, duration_ms=1000 * (time.perf_counter() - start))
+    try:
+        found = services().engine.verify(json_data.finding, who())
+    except JobFailed as trouble:
+        raise Refusal(422, "not-checked", str(trouble)) from None
+    proof = found["proof"]
+    return ProofChecked(boxes=proof["boxes"], fault=proof["fault"], certified=proof["certified"], duration_ms=found["duration_ms"])

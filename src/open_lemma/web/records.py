@@ -10,17 +10,15 @@ from apiflask import APIBlueprint
 from flask import Response, request
 
 from ..core.figure.about import About, stamped_svg
-from ..core.figure.model import from_text
-from ..core.figure.space.shown import shown
-from ..engine.local import JobFailed
-from ..files.figures import TYPES, traced
-from ..files.numbers import as_xlsx
+from ..engine.asking import JobFailed
+from ..files.formats import FIGURE_TYPES as TYPES
 from ..store import folios as store
 from .errors import Refusal
 from .folios import kept, stamp
 from .guard import DRAWING_POLICY
 from .schemas import FigureQuery, KeptRecord, Origin, PlaceAsked, PlaceRead, RecordLine, Records, Turned, TurnedFigure
-from .services import services
+from .services import services, who
+from .table_loading import chunks_of, spooled
 
 blueprint = APIBlueprint("records", __name__, url_prefix="/api")
 
@@ -44,7 +42,7 @@ def one(record_id: int) -> KeptRecord:
     """A record as it was kept."""
     with services().session() as session:
         found = store.record(session, store.local_owner(session), record_id)
-        return kept(found, store.latest_revision(session, found.folio_id).script_sha256)
+        return kept(session, found, store.latest_revision(session, found.folio_id).script_sha256)
 
 
 @blueprint.get("/records/<int:record_id>/figures/<name>.<any(svg,pdf,eps,png,tiff,csv,xlsx,tex,txt,stl,ply,obj,glb,geojson):fmt>")
@@ -55,21 +53,14 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
     the numbers of curves. What is downloaded says in its metadata where it came from."""
     with services().session() as session:
         found = store.figure(session, store.local_owner(session), record_id, name)
-        svg, data = found.svg, store.figure_data(found)
+        svg, data = store.figure_svg(session, found), store.figure_data(session, found)
         about = About(found.record.folio_id, found.record.number, found.name, found.record.revision.script_sha256)
     # On screen surfaces are as fine as a screen; what is downloaded is drawn for print.
-    coarse = query_data.download and '"space":{' in data
+    coarse = query_data.download and b'"space":{' in data
     if fmt == "svg" and not query_data.grey and not coarse:
         drawing = stamped_svg(svg, about) if query_data.download else svg
     else:
-        try:
-            # A workbook is put together here: the library writes to files on the way, which a child may not.
-            wanted = "columns" if fmt == "xlsx" else fmt
-            drawing = services().engine.draw(data, wanted, query_data.dpi, query_data.grey, query_data.step, about.text())
-        except JobFailed as trouble:
-            raise Refusal(422, "not-drawn", str(trouble)) from None
-        if fmt == "xlsx":
-            drawing = as_xlsx([(head, values) for head, values in json.loads(drawing)], name, about)
+        drawing = services().engine.draw(data, fmt, query_data.dpi, query_data.grey, query_data.step, about.text(), who())
     return Response(drawing, mimetype=TYPES[fmt], headers=_headers(name, fmt, query_data))
 
 
@@ -78,8 +69,8 @@ def figure(record_id: int, name: str, fmt: str, query_data: FigureQuery) -> Resp
 def scene(record_id: int, name: str) -> Response:
     """What stands in the windows on space of a figure: shapes (typed numbers, compressed by zlib, in base64), axes, colours."""
     with services().session() as session:
-        data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
-    text = json.dumps(shown(from_text(data)), separators=(",", ":"))
+        data = store.figure_data(session, store.figure(session, store.local_owner(session), record_id, name))
+    text = json.dumps(services().engine.scene(data, who()), separators=(",", ":"))
     return Response(text, mimetype="application/json", headers={"Cache-Control": "private, max-age=31536000, immutable"})
 
 
@@ -89,12 +80,9 @@ def scene(record_id: int, name: str) -> Response:
 def turned(record_id: int, name: str, json_data: Turned) -> TurnedFigure:
     """A kept figure with windows on space seen from elsewhere; nothing is kept."""
     with services().session() as session:
-        data = store.figure_data(store.figure(session, store.local_owner(session), record_id, name))
-    try:
-        found = services().engine.turn(data, {str(v.panel): (v.azimuth, v.elevation) for v in json_data.views})
-    except JobFailed as trouble:
-        raise Refusal(422, "not-drawn", str(trouble)) from None
-    return TurnedFigure(layout=found["layout"], svg=found["svg"])
+        data = store.figure_data(session, store.figure(session, store.local_owner(session), record_id, name))
+    found = services().engine.turn(data, {str(v.panel): (v.azimuth, v.elevation) for v in json_data.views}, who())
+    return TurnedFigure(layout=found["layout"], svg=found["svg"].decode())
 
 
 @blueprint.post("/figures/probe")
@@ -104,9 +92,9 @@ def reading(json_data: PlaceAsked) -> PlaceRead:
     """What a curve of a kept figure says at a place: of the function behind it, not of its drawn samples."""
     with services().session() as session:
         found = store.figure(session, store.local_owner(session), json_data.record_id, json_data.figure)
-        data = store.figure_data(found)
+        data = store.figure_data(session, found)
     try:
-        return PlaceRead(**services().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z))
+        return PlaceRead(**services().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z, who()))
     except JobFailed as trouble:
         raise Refusal(422, "not-read", str(trouble)) from None
 
@@ -115,7 +103,12 @@ def reading(json_data: PlaceAsked) -> PlaceRead:
 @blueprint.output(Origin)
 def trace() -> Origin:
     """The folio and record that an exported figure came from; the bytes of its file are the body."""
-    about = traced(request.get_data())
+    with spooled(services(), chunks_of(request.stream)) as path:
+        try:
+            said = services().engine.origin(path, who())
+        except JobFailed:
+            said = None
+    about = None if said is None else About(**said)
     if about is None:
         raise Refusal(422, "no-origin", "this file does not say where it came from; only figures exported from here do")
     with services().session() as session:

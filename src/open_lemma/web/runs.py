@@ -1,26 +1,15 @@
-"""Runs: begin one, follow it by server-sent events, stop it."""
+"""Runs: begin one, follow it by server-sent events, stop it; and what is asked of a script while it is written."""
 
 from __future__ import annotations
 
 import json
-import logging
-from collections.abc import Iterator
-from dataclasses import asdict
 from typing import Any
 
 from apiflask import APIBlueprint
-from flask import Response, request
+from flask import Response, g
 
-from ..core.editing.actions import apply_actions, read_action
-from ..core.editing.changes import NotInked, renamed
-from ..core.editing.description import describe
-from ..core.formula.catalogue import BUILTINS
-from ..core.language.messages import edit_record
-from ..core.language.source import Source
 from ..core.record.events import EVENTS
-from ..core.record.plain import plain
-from ..core.run.execute.interpreter import read
-from ..engine.local import EngineBusy, Event, JobFailed, LocalRun
+from ..engine.asking import EngineAway, EngineBusy, Event, JobFailed
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
@@ -42,10 +31,9 @@ from .schemas import (
     Renaming,
     RunState,
 )
-from .services import Services, services
+from .services import services, who
 from .table_loading import tables_for
 
-log = logging.getLogger(__name__)
 blueprint = APIBlueprint("runs", __name__, url_prefix="/api")
 
 
@@ -58,29 +46,23 @@ def begin(folio_id: int, json_data: NewRun) -> Begun:
     with changing(folio_id) as (session, found):
         revision = store.save_script(session, found, json_data.script, json_data.version)
         revision_id, version = revision.id, found.version
-        tables = tables_for(place, session, folio_id, json_data.script)
-    part = json_data.part
-
-    def finish(last: Event, events: list[Event]) -> Event:
-        # What ran in part is no record of the script.
-        return last if part is not None else keep(place, folio_id, revision_id, last, events)
-
+    # What ran in part is no record of the script.
+    keep = None if json_data.part is not None else {"folio": folio_id, "revision": revision_id}
     try:
-        run = place.engine.run(json_data.script, finish, part, json_data.onwards, str(folio_id), tables)
-    except (EngineBusy, OSError) as trouble:
+        tables = tables_for(place, folio_id, json_data.script, who())
+        run = place.engine.run(json_data.script, json_data.part, json_data.onwards, tables, who(), str(folio_id), keep)
+    except (EngineBusy, EngineAway, OSError) as trouble:
         # The script is saved all the same: without the new version the next change would look like one from elsewhere.
-        busy = isinstance(trouble, EngineBusy)
-        if not busy:
-            log.exception("a run could not be begun")
-        text = "too many runs are under way; this one begins when there is room" if busy else "the run could not be begun here"
-        raise Refusal(503, "busy" if busy else "no-run", f"{text}; the script is saved", version=version) from None
-    return Begun(run_id=run.id, version=version)
+        text = "too many runs wait already" if isinstance(trouble, EngineBusy) else "what runs scripts is being started again"
+        raise Refusal(503, "busy", f"{text}; the script is saved, and this run begins when there is room", version=version) from None
+    g.run = run  # for the log
+    return Begun(run_id=run, version=version)
 
 
-def _tables(folio_id: int, script: str) -> dict[str, str]:
+def _tables(folio_id: int, script: str) -> dict[str, bytes]:
     with services().session() as session:
         store.folio(session, store.local_owner(session), folio_id)
-        return tables_for(services(), session, folio_id, script)
+    return tables_for(services(), folio_id, script, who())
 
 
 @blueprint.post("/folios/<int:folio_id>/walks")
@@ -88,9 +70,12 @@ def _tables(folio_id: int, script: str) -> dict[str, str]:
 @blueprint.output(Begun, status_code=201)
 def walk(folio_id: int, json_data: NewWalk) -> Begun:
     """Run the script as it stands and tell of each statement; nothing is kept."""
-    stops = tuple((s.line, s.condition) for s in json_data.stops)
-    run = services().engine.walk(json_data.script, lambda last, _: last, stops, _tables(folio_id, json_data.script))
-    return Begun(run_id=run.id, version=0)
+    stops = [[s.line, s.condition] for s in json_data.stops]
+    return Begun(run_id=services().engine.walk(json_data.script, stops, _tables(folio_id, json_data.script), who()), version=0)
+
+
+def _actions(asked: Inking) -> list[dict[str, Any]]:
+    return [{"do": a.do, "line": a.line, "more": a.more} for a in asked.actions]
 
 
 @blueprint.post("/folios/<int:folio_id>/previews")
@@ -98,12 +83,11 @@ def walk(folio_id: int, json_data: NewWalk) -> Begun:
 @blueprint.output(Preview)
 def preview(folio_id: int, json_data: Inking) -> Preview:
     """Ink what was done by hand, run that script at once and answer with what changed; nothing is kept."""
-    script, edits = _inked(json_data)
+    tables = _tables(folio_id, json_data.script)
     try:
-        found = services().engine.preview(script, str(folio_id), _tables(folio_id, script))
+        return Preview(**services().engine.preview(json_data.script, _actions(json_data), str(folio_id), tables, who()))
     except JobFailed as trouble:
-        raise Refusal(422, "run-failed", str(trouble)) from None
-    return Preview(**found, edits=edits)
+        raise Refusal(422, "not-inked" if trouble.reason == "not-inked" else "run-failed", str(trouble)) from None
 
 
 @blueprint.post("/folios/<int:folio_id>/fits")
@@ -111,12 +95,13 @@ def preview(folio_id: int, json_data: Inking) -> Preview:
 @blueprint.output(FitsFound)
 def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
     """Fits proposed for drawn points, the best first; nothing is kept."""
-    tables = _tables(folio_id, json_data.script)
+    given = {
+        "script": json_data.script, "line": json_data.line, "formula": json_data.formula, "starts": json_data.starts, "at": json_data.at,
+    }  # fmt: skip
     try:
-        found = services().engine.fits(json_data.script, json_data.line, tables, json_data.formula, json_data.starts, json_data.at)
+        return FitsFound(**services().engine.fits(given, _tables(folio_id, json_data.script), who()))
     except JobFailed as trouble:
         raise Refusal(422, "no-fits", str(trouble)) from None
-    return FitsFound(**found)
 
 
 @blueprint.post("/edits")
@@ -124,7 +109,7 @@ def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
 @blueprint.output(Edits)
 def ink(json_data: Inking) -> Edits:
     """The edits that write into the script what was done by hand."""
-    return Edits(edits=_inked(json_data)[1])
+    return Edits(edits=_quick("edits", script=json_data.script, actions=_actions(json_data))["edits"])
 
 
 @blueprint.post("/dressings")
@@ -132,17 +117,15 @@ def ink(json_data: Inking) -> Edits:
 @blueprint.output(Dressing)
 def described(json_data: DressingAsked) -> Dressing:
     """What the script says of a drawn thing now, read from its tree."""
-    return Dressing(**asdict(describe(json_data.script, BUILTINS, json_data.line, json_data.window, json_data.figure)))
+    asked = {"script": json_data.script, "line": json_data.line, "window": json_data.window, "figure": json_data.figure}
+    return Dressing(**_quick("describe", **asked)["described"])
 
 
-def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
-    """The script with what was done by hand, and the edits; refused where it cannot be written."""
+def _quick(kind: str, **given: Any) -> Event:
     try:
-        script, edits = apply_actions(asked.script, [read_action(a.do, a.line, a.more) for a in asked.actions], BUILTINS)
-    except NotInked as reason:
-        raise Refusal(422, "not-inked", str(reason)) from None
-    source = Source(asked.script)
-    return script, [plain(edit_record(e, source)) for e in edits]
+        return services().engine.quick(kind, who(), **given)
+    except JobFailed as trouble:
+        raise Refusal(422, trouble.reason or "not-done", str(trouble)) from None
 
 
 @blueprint.post("/folios/<int:folio_id>/values")
@@ -151,29 +134,13 @@ def _inked(asked: Inking) -> tuple[str, list[dict[str, Any]]]:
 def value(folio_id: int, json_data: NameAsked) -> Response:
     """What a name stands for at the end of a run, as CSV: all of it."""
     try:
-        text = services().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script))
+        text = services().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script), who())
     except JobFailed as trouble:
         raise Refusal(422, "no-value", str(trouble)) from None
     return Response(text, mimetype="text/csv")
 
 
-def keep(place: Services, folio_id: int, revision_id: int, last: Event, events: list[Event]) -> Event:
-    """Keep what a run gave as a record; a run that failed gave none."""
-    if last["event"] != "done":
-        return last
-    figures = [store.DrawnFile(e["figure"]["name"], e["svg"], e["data"]) for e in events if e["event"] == "figure"]
-    with place.session() as session:
-        kept = store.keep_record(session, folio_id, revision_id, last["record"], figures)
-        return {**last, "record_id": kept.id, "number": kept.number, "same_as": kept.same_as}
-
-
-def _run(run_id: str) -> LocalRun:
-    found = services().engine.find(run_id)
-    if found is None:
-        raise Refusal(404, "run-gone", "this run is over, or never was")
-    return found
-
-
+# The answer comes from the front (`service.front`), which holds no thread for it; this stands here for the description.
 @blueprint.get("/runs/<run_id>/events")
 @blueprint.doc(
     responses={
@@ -183,28 +150,29 @@ def _run(run_id: str) -> LocalRun:
         }
     }
 )
-def events(run_id: str) -> Response:
-    """The events of a run from its beginning, or from after the one that was seen last."""
-    run = _run(run_id)
-    seen = request.headers.get("Last-Event-ID", "0")
-    stream = _stream(run, int(seen) if seen.isdigit() else 0)
-    return Response(stream, mimetype="text/event-stream", headers={"X-Accel-Buffering": "no"})
+def events(run_id: str) -> Response:  # noqa: ARG001
+    """The events of a run from its beginning, or from after the one that was seen last (`Last-Event-ID`)."""
+    raise Refusal(404, "run-gone", "this run is over, or never was")
 
 
-def _stream(run: LocalRun, after: int) -> Iterator[str]:
-    for number, event in run.listen(after):
-        if event is None:
-            yield ": still at work\n\n"
-            continue
-        shown = {k: v for k, v in event.items() if k != "data"}  # the page draws nothing itself
-        yield f"id: {number}\nevent: {event['event']}\ndata: {json.dumps(shown, ensure_ascii=False)}\n\n"
+def seen_last(header: str) -> int:
+    """The number of the event that was seen last, by what a browser sends; 0 where it is none."""
+    return int(header) if header.isascii() and header.isdigit() and len(header) < 10 else 0
+
+
+def as_sent(number: int, event: Event | None) -> str:
+    """An event as server-sent events have it (WHATWG HTML, section 9.2); a comment where nothing came for a while."""
+    if event is None:
+        return ": still at work\n\n"
+    return f"id: {number}\nevent: {event['event']}\ndata: {json.dumps(event, ensure_ascii=False)}\n\n"
 
 
 @blueprint.post("/runs/<run_id>/stop")
 @blueprint.output(RunState)
 def stop(run_id: str) -> RunState:
     """Stop a run; its last event then says so."""
-    _run(run_id).stop()
+    if not services().engine.stop(run_id):
+        raise Refusal(404, "run-gone", "this run is over, or never was")
     return RunState(stopped=True)
 
 
@@ -213,16 +181,8 @@ def stop(run_id: str) -> RunState:
 @blueprint.output(Edits)
 def rename(json_data: Renaming) -> Edits:
     """The edits that give a name another one wherever it is the same name."""
-    reading = read(json_data.script)[0]
-    if not 1 <= json_data.line <= reading.source.line_count:
-        raise Refusal(422, "no-name", "there is no such line")
-    offset = reading.source.line_start(json_data.line) + json_data.column - 1
-    protected = frozenset(n for n in BUILTINS.names() if BUILTINS.is_protected(n))
-    try:
-        edits = renamed(reading, offset, json_data.name, protected)
-    except NotInked as reason:
-        raise Refusal(422, "not-renamed", str(reason)) from None
-    return Edits(edits=[plain(edit_record(e, reading.source)) for e in edits])
+    asked = {"script": json_data.script, "line": json_data.line, "column": json_data.column, "name": json_data.name}
+    return Edits(edits=_quick("rename", **asked)["edits"])
 
 
 @blueprint.post("/check")
@@ -230,6 +190,4 @@ def rename(json_data: Renaming) -> Edits:
 @blueprint.output(Checked)
 def check(json_data: CheckText) -> Checked:
     """What the checker has to say of a script, without running it."""
-    reading, _ = read(json_data.script)
-    messages: list[dict[str, Any]] = reading.messages.as_records()
-    return Checked(messages=messages)
+    return Checked(messages=_quick("check", script=json_data.script)["messages"])

@@ -7,7 +7,7 @@ from typing import Annotated, Any
 from pydantic import AfterValidator, BaseModel, ConfigDict, Field
 
 from ..core.language.syntax.parser import MAX_SCRIPT_CHARACTERS
-from ..files.figures import DPIS
+from ..files.formats import DPIS
 from ..store.folios import MAX_TITLE
 
 
@@ -34,8 +34,11 @@ class Request(BaseModel):
 
 
 class Session(BaseModel):
+    """`notice`: what everybody should know, such as that the disk is almost full; empty where all is well."""
+
     csrf_token: str
     version: str
+    notice: str
 
 
 class Thumbnail(BaseModel):

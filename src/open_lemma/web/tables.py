@@ -1,4 +1,4 @@
-"""Tables of a folio: brought in, looked at, mended, taken out."""
+"""Tables of a folio: brought in, looked at, mended, taken out. What is in them is worked on by the engine."""
 
 from __future__ import annotations
 
@@ -6,26 +6,26 @@ import io
 import json
 from typing import Any
 
-import numpy as np
 from apiflask import APIBlueprint
 from flask import Response, request, send_file
 from pydantic import ValidationError
 from sqlalchemy.orm import Session
 
 from ..core.formula.units import BadUnit, parse_unit
+from ..engine.asking import Event, JobFailed
+from ..files.bundle import bundle
+from ..files.formats import TABLE_TYPES as FORMATS
 from ..files.recipe import Recipe
-from ..files.summary import summary
-from ..files.writing import FORMATS, NotWritten, table_file
 from ..store import folios
 from ..store import tables as store
 from ..store.models import TableColumn, TableFile
 from . import table_loading
 from .errors import Refusal
+from .plain_json import loads
 from .schemas import ColumnShown, Look, Mending, RowsAsked, TableCompared, TableFiles, TableName, TableRows, TableShown
-from .services import services
+from .services import services, who
 
 blueprint = APIBlueprint("tables", __name__, url_prefix="/api/folios/<int:folio_id>")
-MOST_ROWS = 500  # of one page of rows
 _TOLD = 200
 
 
@@ -40,7 +40,7 @@ def _recipe(text: str) -> str:
     if not text:
         return ""
     try:
-        return json.dumps(Recipe.from_record(json.loads(text)).as_record())
+        return json.dumps(Recipe.from_record(loads(text)).as_record())
     except ValueError as trouble:
         raise Refusal(422, "recipe", f"the recipe of this table cannot be read: {_place(trouble)}") from None
 
@@ -52,17 +52,55 @@ def _place(trouble: ValueError) -> str:
     return f"{'.'.join(str(p) for p in first['loc']) or 'the whole'}: {first['msg']}"
 
 
-def _file(session: Session, folio_id: int, name: str, hold: bool = False) -> TableFile:
+def _mine(session: Session, folio_id: int) -> None:
     folios.folio(session, folios.local_owner(session), folio_id)
-    found = store.table_file(session, folio_id, name, hold)
-    table_loading.ensure_read(services(), session, found)
+
+
+def _recipe_of(file: TableFile) -> Recipe:
+    return Recipe.from_record(json.loads(file.recipe))
+
+
+def _asked_of(folio_id: int, name: str, kind: str, path: str = "", **given: Any) -> Event:
+    """What the engine says of a kept table. Raises Refusal."""
+    return _asked_of_bundle(_bundle(folio_id, name), name, kind, path, **given)
+
+
+def _asked_of_bundle(bundle: bytes, name: str, kind: str, path: str = "", **given: Any) -> Event:
+    try:
+        return services().engine.of_table(kind, name, bundle, who(), path, **given)
+    except JobFailed as trouble:
+        raise Refusal(404 if trouble.reason == "no-column" else 422, trouble.reason or "table", str(trouble)) from None
+
+
+def _bundle(folio_id: int, name: str) -> bytes:
+    with services().session() as session:
+        _mine(session, folio_id)
+    table_loading.ensure_read(services(), folio_id, frozenset((name,)))
+    with services().session() as session:
+        return table_loading.bundled(session, store.table_file(session, folio_id, name))
+
+
+def _summaries(folio_id: int, name: str, recipe: Recipe) -> dict[str, dict[str, Any]]:
+    """What columns of numbers look like with what was corrected and left out, where anything was."""
+    if not recipe.corrections and not recipe.excluded:
+        return {}
+    found: dict[str, dict[str, Any]] = _asked_of(folio_id, name, "about_table", with_computed=False)["summaries"]
     return found
 
 
-def _shown(file: TableFile) -> TableShown:
-    recipe = table_loading.recipe_of(file)
+def _told(folio_id: int, name: str) -> TableShown:
+    """A table as it is now. No session is held while the engine works."""
+    with services().session() as session:
+        _mine(session, folio_id)
+        recipe = _recipe_of(store.table_file(session, folio_id, name))
+    summaries = _summaries(folio_id, name, recipe)
+    with services().session() as session:
+        return _shown(store.table_file(session, folio_id, name), summaries)
+
+
+def _shown(file: TableFile, mended: dict[str, dict[str, Any]]) -> TableShown:
+    recipe = _recipe_of(file)
     kept = [c for c in recipe.columns if c.kept]
-    mended = _mended_summaries(file, recipe)
     columns = [
         ColumnShown(
             name=said.name,
@@ -94,22 +132,10 @@ def _shown(file: TableFile) -> TableShown:
         for c in recipe.computed
     ]
     return TableShown(
-        name=file.name, bytes=len(file.data), sha256=file.sha256, rows=file.row_count, number=file.number, changed_at=f"{file.changed_at}Z",
-        columns=columns, recipe=recipe.as_record(), touched=len(_touched(recipe, [json.loads(c.bad) for c in file.columns])),
+        name=file.name, bytes=file.byte_count, sha256=file.sha256, rows=file.row_count, number=file.number,
+        changed_at=f"{file.changed_at}Z", columns=columns, recipe=recipe.as_record(),
+        touched=len(_touched(recipe, [json.loads(c.bad) for c in file.columns])),
     )  # fmt: skip
-
-
-def _mended_summaries(file: TableFile, recipe: Recipe) -> dict[str, dict[str, Any]]:
-    """What columns of numbers look like with what was corrected and left out, where anything was."""
-    if not recipe.corrections and not recipe.excluded:
-        return {}
-    done = table_loading.ready(table_loading.plain_columns(file, recipe), recipe, file.sha256)
-    return {c.name: _kept_summary(c.data, recipe) for c in done.columns if not isinstance(c.data, list)}
-
-
-def _kept_summary(data: Any, recipe: Recipe) -> dict[str, Any]:
-    kept = np.delete(np.asarray(data), [r - 1 for r in set(recipe.excluded) if 1 <= r <= len(data)])
-    return summary(kept, None) | {"left_out": len(data) - len(kept)}
 
 
 def _bad_cells(column: TableColumn, name: str, recipe: Recipe) -> dict[str, Any]:
@@ -128,19 +154,15 @@ def _touched(recipe: Recipe, bad: list[list[Any]]) -> set[int]:
 @blueprint.get("/tables")
 @blueprint.output(TableFiles)
 def tables(folio_id: int) -> TableFiles:
+    """All tables of a folio."""
     with services().session() as session:
-        folios.folio(session, folios.local_owner(session), folio_id)
-        found = store.table_files(session, folio_id)
-        for file in found:
-            _read_if_it_can_be(session, file)
-        return TableFiles(tables=[_shown(f) for f in found if f.recipe])
-
-
-def _read_if_it_can_be(session: Session, file: TableFile) -> None:
-    try:
-        table_loading.ensure_read(services(), session, file)
-    except Refusal:
-        return  # a file of before that is no table: it is told where a script names it
+        _mine(session, folio_id)
+    table_loading.ensure_read(services(), folio_id)
+    with services().session() as session:
+        recipes = {f.name: _recipe_of(f) for f in store.table_files(session, folio_id) if f.recipe}
+    summaries = {name: _summaries(folio_id, name, recipe) for name, recipe in recipes.items()}
+    with services().session() as session:
+        return TableFiles(tables=[_shown(f, summaries.get(f.name, {})) for f in store.table_files(session, folio_id) if f.recipe])
 
 
 @blueprint.post("/tables/preview/<name>")
@@ -148,10 +170,10 @@ def _read_if_it_can_be(session: Session, file: TableFile) -> None:
 def look(folio_id: int, name: str) -> Look:
     """What a file would be as a table; nothing is kept. Its bytes are the body of the request, a recipe may stand in the query."""
     with services().session() as session:
-        folios.folio(session, folios.local_owner(session), folio_id)
+        _mine(session, folio_id)
     recipe = _recipe(request.args.get("recipe", ""))
     with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
-        found = table_loading.looked_at(services(), path, named(name), recipe)
+        found = table_loading.looked_at(services(), path, named(name), recipe, who())
     return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"], errors=found["errors"])
 
 
@@ -162,15 +184,17 @@ def put(folio_id: int, name: str) -> TableShown:
     recipe = _recipe(request.args.get("recipe", ""))
     with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
         with services().session() as session:
-            folios.folio(session, folios.local_owner(session), folio_id)
+            _mine(session, folio_id)
             recipe = recipe or _as_before(session, folio_id, name)
         found, columns = _read_as(path, named(name), recipe)
         with open(path, "rb") as file:
             data = file.read()
     with services().session() as session:
-        folios.folio(session, folios.local_owner(session), folio_id)
+        _mine(session, folio_id)
         kept = store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)
-        return _shown(kept)
+        if not found["recipe"].get("corrections") and not found["recipe"].get("excluded"):
+            return _shown(kept, {})
+    return _told(folio_id, name)
 
 
 def _as_before(session: Session, folio_id: int, name: str) -> str:
@@ -181,26 +205,29 @@ def _as_before(session: Session, folio_id: int, name: str) -> str:
         return ""
     if not file.recipe:
         return ""
-    recipe = table_loading.recipe_of(file)
+    recipe = _recipe_of(file)
     recipe.corrections, recipe.excluded = [], []
     return json.dumps(recipe.as_record())
 
 
 def _read_as(path: str, name: str, recipe: str) -> tuple[Any, Any]:
     try:
-        return table_loading.read_whole(services(), path, name, recipe)
+        return table_loading.read_whole(services(), path, name, recipe, who())
     except Refusal:
         if not recipe:
             raise
     # It is written in another way than before: found out anew.
-    return table_loading.read_whole(services(), path, name, "")
+    return table_loading.read_whole(services(), path, name, "", who())
 
 
 @blueprint.get("/tables/<name>")
 @blueprint.output(TableShown)
 def table(folio_id: int, name: str) -> TableShown:
+    """One table."""
     with services().session() as session:
-        return _shown(_file(session, folio_id, name))
+        _mine(session, folio_id)
+    table_loading.ensure_read(services(), folio_id, frozenset((name,)))
+    return _told(folio_id, name)
 
 
 @blueprint.patch("/tables/<name>")
@@ -210,21 +237,41 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
     """Another recipe for a file that is there: it is read anew only where the reading is another."""
     recipe = Recipe.from_record(json.loads(_recipe(json.dumps(json_data.recipe))))
     _check(recipe)
+    table_loading.ensure_read(services(), folio_id, frozenset((name,)))
     with services().session() as session:
-        file = _file(session, folio_id, name, hold=True)
-        if json_data.number != file.number:
-            raise Refusal(409, "table-changed", "a newer version of this file was brought in meanwhile")
-        before = table_loading.recipe_of(file)
-        if _reading(recipe) == _reading(before):
-            recipe.doubts = before.doubts
+        _mine(session, folio_id)
+        file = store.table_file(session, folio_id, name)
+        _same_version(file, json_data.number)
+        before = _recipe_of(file)
+        as_read = _reading(recipe) == _reading(before)
+        data = b"" if as_read else file.data
+        stored = table_loading.stored(session, file) if as_read and recipe.computed else []
+        fingerprint, rows = file.sha256, file.row_count
+    found: Event | None = None
+    columns: list[store.NewColumn] = []
+    if as_read:
+        recipe.doubts = before.doubts
+    else:
+        with table_loading.spooled(services(), iter([data])) as path:
+            found, columns = table_loading.read_whole(services(), path, name, json.dumps(recipe.as_record()), who())
+            stored, rows = table_loading.as_stored(columns), found["rows"]
+    if recipe.computed:
+        # Tried before it is kept: a formula that cannot be worked out would spoil the whole table.
+        tried = bundle(stored, recipe.as_record() if found is None else found["recipe"], fingerprint, rows)
+        _asked_of_bundle(tried, name, "about_table", with_computed=True)
+    with services().session() as session:
+        file = store.table_file(session, folio_id, name, hold=True)
+        _same_version(file, json_data.number)
+        if found is None:
             store.set_recipe(session, file, json.dumps(recipe.as_record()))
         else:
-            with table_loading.spooled(services(), iter([file.data])) as path:
-                found, columns = table_loading.read_whole(services(), path, name, json.dumps(recipe.as_record()))
             store.set_columns(session, file, json.dumps(found["recipe"]), found["rows"], columns)
-        for computed in recipe.computed:
-            table_loading.computed_column(services(), file, table_loading.recipe_of(file), computed.name)
-        return _shown(file)
+    return _told(folio_id, name)
+
+
+def _same_version(file: TableFile, number: int) -> None:
+    if number != file.number:
+        raise Refusal(409, "table-changed", "a newer version of this file was brought in meanwhile")
 
 
 def _reading(recipe: Recipe) -> Any:
@@ -254,8 +301,9 @@ def _check(recipe: Recipe) -> None:
 @blueprint.delete("/tables/<name>")
 @blueprint.output({}, status_code=204)
 def remove(folio_id: int, name: str) -> str:
+    """Take a table away, with its older versions."""
     with services().session() as session:
-        folios.folio(session, folios.local_owner(session), folio_id)
+        _mine(session, folio_id)
         store.remove_table(session, folio_id, name)
     return ""
 
@@ -265,69 +313,19 @@ def remove(folio_id: int, name: str) -> str:
 @blueprint.output(TableShown)
 def rename(folio_id: int, name: str, json_data: TableName) -> TableShown:
     """Another name for the file; scripts name it by that."""
+    wanted = named(json_data.name)
+    table_loading.ensure_read(services(), folio_id, frozenset((name,)))
     with services().session() as session:
-        file = _file(session, folio_id, name, hold=True)
-        wanted = named(json_data.name)
-        if wanted != name and any(f.name == wanted for f in store.table_files(session, folio_id)):
+        _mine(session, folio_id)
+        file = store.table_file(session, folio_id, name, hold=True)
+        if wanted != name and store.has_table(session, folio_id, wanted):
             raise Refusal(409, "name-taken", f"there is a table '{wanted}' already")
         file.name = wanted
         session.flush()
-        return _shown(file)
+    return _told(folio_id, wanted)
 
 
 # ---------------------------------------------------------------- rows
-
-
-class _Whole:
-    """All columns of a table with the numbers that count."""
-
-    def __init__(self, file: TableFile) -> None:
-        self.recipe = table_loading.recipe_of(file)
-        self.plain = table_loading.plain_columns(file, self.recipe)
-        self.rows = file.row_count
-        done = table_loading.ready(self.plain, self.recipe, file.sha256)
-        self.names = [c.name for c in done.columns]
-        self.units = [c.unit for c in done.columns]
-        self.data: list[Any] = [c.data for c in done.columns]
-        for computed in self.recipe.computed:
-            self.names.append(computed.name)
-            self.units.append(computed.unit)
-            self.data.append(table_loading.computed_column(services(), file, self.recipe, computed.name))
-
-    def column(self, name: str) -> Any:
-        if name not in self.names:
-            raise Refusal(404, "no-column", f"the table has no column '{name}'")
-        return self.data[self.names.index(name)]
-
-    def chosen(self, asked: RowsAsked) -> Any:
-        """The rows, counted from 0, that a filter leaves, in the order that is asked for."""
-        keep = np.ones(self.rows, dtype=bool)
-        if asked.where is not None:
-            data = self.column(asked.where)
-            if isinstance(data, list):
-                keep &= np.array([(asked.text or "").lower() in t.lower() for t in data], dtype=bool)
-            elif asked.gaps:
-                keep &= ~np.isfinite(data)
-            else:
-                with np.errstate(invalid="ignore"):
-                    keep &= data >= asked.low if asked.low is not None else True
-                    keep &= data <= asked.high if asked.high is not None else True
-        if asked.only == "mended":
-            mended = np.zeros(self.rows, dtype=bool)
-            rows = _touched(self.recipe, [c.bad for c in self.plain])
-            mended[[r - 1 for r in rows if 1 <= r <= self.rows]] = True
-            keep &= mended
-        found = np.flatnonzero(keep)
-        if asked.sort is not None:
-            data = self.column(asked.sort)
-            part = np.array([data[k] for k in found]) if isinstance(data, list) else np.asarray(data)[found]
-            order = np.argsort(part, kind="stable")
-            if asked.down:
-                # Gaps stay last whichever way the numbers go.
-                size = int(np.sum(np.isfinite(part))) if part.dtype.kind == "f" else len(part)
-                order = np.concatenate([order[:size][::-1], order[size:]])
-            found = found[order]
-        return found
 
 
 @blueprint.get("/tables/<name>/rows")
@@ -335,37 +333,15 @@ class _Whole:
 @blueprint.output(TableRows)
 def rows(folio_id: int, name: str, query_data: RowsAsked) -> TableRows:
     """A page of rows, sorted and filtered; each with its number in the file, from 1."""
-    with services().session() as session:
-        file = _file(session, folio_id, name)
-        whole = _Whole(file)
-        chosen = whole.chosen(query_data)
-        page = chosen[query_data.start : query_data.start + min(query_data.count, MOST_ROWS)]
-        cells = [
-            [d[k] for k in page] if isinstance(d, list) else [v if v == v else None for v in np.asarray(d)[page].tolist()]
-            for d in whole.data
-        ]
-        # What was excluded or corrected is shown with what stood there.
-        plain = [
-            [c.texts[k] for k in page] if c.texts is not None else [v if v == v else None for v in np.asarray(c.numbers)[page].tolist()]
-            for c in whole.plain
-        ]
-        return TableRows(
-            total=len(chosen), numbers=[int(k) + 1 for k in page], cells=[list(r) for r in zip(*cells, strict=True)],
-            original=[list(r) for r in zip(*plain, strict=True)],
-            errors={c.name: np.asarray(c.errors)[page].tolist() for c in whole.plain if c.errors is not None},
-        )  # fmt: skip
+    return TableRows(**_asked_of(folio_id, name, "rows", wanted=query_data.model_dump())["page"])
 
 
 @blueprint.get("/tables/<name>/summaries/<column>")
 @blueprint.doc(responses={200: {"description": "counts, extremes, mean and a histogram", "content": {"application/json": {}}}})
 def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
     """What a column looks like with all that was mended, or a computed one; rows that are excluded count apart."""
-    with services().session() as session:
-        whole = _Whole(_file(session, folio_id, name))
-    data = whole.column(column)
-    if isinstance(data, list):
-        return summary(None, data)
-    return _kept_summary(data, whole.recipe)
+    found: dict[str, Any] = _asked_of(folio_id, name, "column", column=column)["summary"]
+    return found
 
 
 # ---------------------------------------------------------------- out
@@ -375,18 +351,19 @@ def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
 @blueprint.doc(responses={200: {"description": "the table as a file", "content": {"application/octet-stream": {}}}})
 def taken_out(folio_id: int, name: str, fmt: str) -> Response:
     """The table as CSV, .xlsx, JSON or Parquet, with what was mended; `original` is the file as it came."""
-    with services().session() as session:
-        file = _file(session, folio_id, name)
-        if fmt == "original":
-            return send_file(io.BytesIO(file.data), mimetype="application/octet-stream", as_attachment=True, download_name=file.name)
-        if fmt not in FORMATS:
-            raise Refusal(404, "format", f"there is no format '{fmt}'; the formats are {', '.join(FORMATS)}")
-        whole = _Whole(file)
-        try:
-            data = table_file(list(zip(whole.names, whole.units, whole.data, strict=True)), fmt, file.name)
-        except NotWritten as reason:
-            raise Refusal(422, "not-written", str(reason)) from None
-    stem = file.name.rsplit(".", 1)[0] if "." in file.name else file.name
+    if fmt == "original":
+        with services().session() as session:
+            _mine(session, folio_id)
+            data = store.table_file(session, folio_id, name).data
+        return send_file(io.BytesIO(data), mimetype="application/octet-stream", as_attachment=True, download_name=name)
+    if fmt not in FORMATS:
+        raise Refusal(404, "format", f"there is no format '{fmt}'; the formats are {', '.join(FORMATS)}")
+    bundle = _bundle(folio_id, name)
+    try:
+        data = services().engine.table_as(name, bundle, fmt, who())
+    except JobFailed as trouble:
+        raise Refusal(422, trouble.reason or "not-written", str(trouble)) from None
+    stem = name.rsplit(".", 1)[0] if "." in name else name
     return send_file(io.BytesIO(data), mimetype=FORMATS[fmt], as_attachment=True, download_name=f"{stem}.{fmt}")
 
 
@@ -395,42 +372,10 @@ def taken_out(folio_id: int, name: str, fmt: str) -> Response:
 def compared(folio_id: int, name: str, number: int) -> TableCompared:
     """An older version beside the one that is there: rows and columns that came and went, cells that changed."""
     with services().session() as session:
-        file = _file(session, folio_id, name)
+        _mine(session, folio_id)
+        file = store.table_file(session, folio_id, name)
         old = store.version(session, file, number)
-        with table_loading.spooled(services(), iter([old.data])) as path:
-            _, columns = table_loading.read_whole(services(), path, name, old.recipe)
-        before = {c.name: c for c in columns}
-        recipe = table_loading.recipe_of(file)
-        now = {c.name: c for c in table_loading.plain_columns(file, recipe)}
-        changed = []
-        count = 0
-        for column in now.values():
-            if column.name not in before:
-                continue
-            other = table_loading.unpacked(before[column.name]).values
-            cells = _different(column.texts if column.texts is not None else column.numbers, other)
-            count += len(cells)
-            cells_now: Any = column.texts if column.texts is not None else column.numbers
-            changed += [[int(k) + 1, column.name, _cell(other[k]), _cell(cells_now[k])] for k in cells[:_TOLD]]
-        return TableCompared(
-            number=number,
-            created_at=f"{old.created_at}Z",
-            rows_before=old.row_count,
-            rows_now=file.row_count,
-            columns_gone=[n for n in before if n not in now],
-            columns_new=[n for n in now if n not in before],
-            cells_changed=count,
-            cells=sorted(changed, key=lambda c: (c[0], c[1]))[:_TOLD],
-        )
-
-
-def _different(now: Any, before: Any) -> Any:
-    size = min(len(now), len(before))
-    if isinstance(now, list) or isinstance(before, list):
-        return [k for k in range(size) if str(now[k]) != str(before[k])]
-    one, other = np.asarray(now[:size]), np.asarray(before[:size])
-    return np.flatnonzero((one != other) & ~(np.isnan(one) & np.isnan(other)))
-
-
-def _cell(value: Any) -> Any:
-    return value if isinstance(value, str) else None if value != value else float(value)
+        created_at, rows_before, rows_now, recipe, data = old.created_at, old.row_count, file.row_count, old.recipe, old.data
+    with table_loading.spooled(services(), iter([data])) as path:
+        found = _asked_of(folio_id, name, "compare", path, recipe=recipe)["compared"]
+    return TableCompared(number=number, created_at=f"{created_at}Z", rows_before=rows_before, rows_now=rows_now, **found)

@@ -1,4 +1,5 @@
 import type { SceneTold } from '../desk/stage/space/scene'
+import { notices } from '../lib/notices.svelte'
 import type { components } from './schema'
 
 type Schemas = components['schemas']
@@ -32,6 +33,11 @@ export class Refusal extends Error {
     /** Of a folio that was saved all the same. */
     readonly version: number | undefined
 
+    /** Whether it goes by itself: the server, its database or its engine is being started again, is busy, or has no room. */
+    get passing(): boolean {
+        return this.status === 0 || this.status === 503 || this.status === 507
+    }
+
     constructor(status: number, code: string, message: string, folio?: Folio, version?: number) {
         super(message)
         this.status = status
@@ -57,7 +63,9 @@ function changed<T>(work: Promise<T>): Promise<T> {
 
 async function freshToken(): Promise<string> {
     const answer = await fetch('/api/session')
-    return ((await answer.json()) as Schemas['Session']).csrf_token
+    const session = (await answer.json()) as Schemas['Session']
+    if (session.notice) notices.say(session.notice)
+    return session.csrf_token
 }
 
 async function call<T>(

@@ -170,6 +170,9 @@
                     >
                 </button>
             {/each}
+            <p class="text-ink-faint px-[9px] pb-1 text-[12px]">
+                In CSV, what a spreadsheet would carry out stands behind an apostrophe; numbers never do.
+            </p>
             {#if kinds.has('contours')}
                 <button class="menu-item" onclick={() => save('geojson')}>
                     <span>Level lines, GeoJSON</span><span class="text-ink-faint text-[12.5px]"

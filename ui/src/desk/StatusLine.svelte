@@ -33,9 +33,11 @@
 >
     {#if desk.running}
         <span role="status"
-            >Running{desk.progress ? `, ${desk.progress}` : ''}{desk.elapsed >= 0.5
-                ? `, ${desk.elapsed.toFixed(1)} s`
-                : ''}</span
+            >{desk.queued === undefined
+                ? 'Running'
+                : `Waiting for room, place ${desk.queued} in the queue`}{desk.progress
+                ? `, ${desk.progress}`
+                : ''}{desk.elapsed >= 0.5 ? `, ${desk.elapsed.toFixed(1)} s` : ''}</span
         >
     {:else if desk.record}
         <span data-testid="record">Record {desk.record.number}</span>

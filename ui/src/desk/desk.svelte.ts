@@ -43,6 +43,8 @@ export class Desk {
 
     running = $state(false)
     progress = $state('')
+    /** The place of the run in the queue, while it waits for room. */
+    queued = $state<number | undefined>(undefined)
     failure = $state('')
     findings = $state.raw<Finding[]>([])
     figures = $state.raw<ShownFigure[]>([])
@@ -172,7 +174,7 @@ export class Desk {
             await this.#kept(() => this.#retitle(plain))
         } catch (reason) {
             // While the server is away it is tried again; what was refused is not what stands there.
-            if (reason instanceof Refusal && reason.status === 0) this.#titleWanted = plain
+            if (reason instanceof Refusal && reason.passing) this.#titleWanted = plain
             else this.title = before
         }
     }
@@ -223,7 +225,7 @@ export class Desk {
             if (now) this.conflict = now
             else {
                 this.failure = wordsOf(reason)
-                if (refusal?.status === 0 || refusal?.code === 'busy') this.#wait(RETRY_MS)
+                if (refusal?.passing) this.#wait(RETRY_MS)
             }
             throw reason
         }
@@ -268,6 +270,7 @@ export class Desk {
         this.running = true
         this.#partly = part !== undefined
         this.progress = ''
+        this.queued = undefined
         this.#startClock()
         this.saving = script === this.#savedScript ? 'saved' : 'saving'
         try {
@@ -304,6 +307,7 @@ export class Desk {
     }
 
     #hear(event: RunEvent): void {
+        this.queued = event.event === 'queued' ? event.place : undefined
         if (event.event === 'progress') this.#tell(event)
         else if (event.event === 'figure') this.#drawAtOnce(event.figure, event.svg)
         else if (event.event === 'finding') this.#findAtOnce(event.finding)
@@ -464,6 +468,7 @@ export class Desk {
         this.#run = this.#stopListening = undefined
         this.running = false
         this.progress = ''
+        this.queued = undefined
         this.failure = failure
         if (this.#again) {
             this.#again = false

@@ -2,7 +2,7 @@ import type { RunEvent } from '../lib/record'
 
 export type { RunEvent }
 
-const KINDS = ['progress', 'finding', 'figure', 'message', 'names', 'done', 'failed'] as const
+const KINDS = ['queued', 'progress', 'finding', 'figure', 'message', 'names', 'done', 'failed'] as const
 
 /**
  * Follow a run to its end. A broken connection is taken up again by the browser, from after the last event that came.

@@ -40,6 +40,7 @@ export type RunRecord = Omit<Schemas['RunRecord'], 'findings'> & { findings: Fin
 
 /** What is told of a run while it goes on. */
 export type RunEvent =
+    | Schemas['QueuedEvent']
     | Schemas['ProgressEvent']
     | (Omit<Schemas['FindingEvent'], 'finding'> & { finding: Finding })
     | Schemas['FigureEvent']
