@@ -8,7 +8,6 @@ import os
 import signal
 import socket
 import threading
-import time
 import zipfile
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -23,6 +22,7 @@ from tests.web.client import Client
 
 SLOW = "\n".join(f"integral of sin(1/(x - {k})) for x from {k} to {k + 1}" for k in range(60))
 MANY = 120
+ESTABLISHED = 1  # a state of TCP (linux/tcp_states.h)
 
 
 def connected(address: str) -> socket.socket:
@@ -31,10 +31,15 @@ def connected(address: str) -> socket.socket:
     return made
 
 
-def answered_soon(client: Client, seconds: float = 3.0) -> None:
-    start = time.monotonic()
+def answered_beside(client: Client, others: list[socket.socket]) -> bool:
+    """Whether somebody has an answer while all others are still connected: whoever waits for them to end has it after."""
     assert client.run("show 1 + 1")[-1]["event"] == "done"
-    assert time.monotonic() - start < seconds
+    return all(is_connected(s) for s in others)
+
+
+def is_connected(s: socket.socket) -> bool:
+    """Whether neither side has ended the connection (TCP_INFO begins with the state, tcp(7))."""
+    return s.getsockopt(socket.IPPROTO_TCP, socket.TCP_INFO, 1) == bytes([ESTABLISHED])
 
 
 @contextmanager
@@ -55,7 +60,7 @@ def test_many_open_streams_stop_nobody(client: Client, served: str) -> None:
             s.sendall(head)
         for s in streams:
             assert s.recv(15) == b"HTTP/1.1 200 OK"
-        answered_soon(Client(served))
+        assert answered_beside(Client(served), streams)
         client.post(f"/api/runs/{run}/stop")
         for s in streams:
             told = b""
@@ -68,12 +73,18 @@ def test_many_open_streams_stop_nobody(client: Client, served: str) -> None:
 def test_slow_heads_and_bodies_stop_nobody_and_are_ended(client: Client, served: str) -> None:
     half = b"POST /api/check HTTP/1.1\r\nHost: localhost\r\nX-Slo"
     begun = b"POST /api/check HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nContent-Length: 900\r\n\r\n{"
-    with closing([connected(served) for _ in range(MANY)]) as slow:
-        for k, s in enumerate(slow):
-            s.sendall(half if k % 2 else begun)
-        answered_soon(client)
-        for s in slow[:6]:
-            assert b"408" in s.recv(200).split(b"\r\n")[0]
+
+    def tried() -> bool:
+        with closing([connected(served) for _ in range(MANY)]) as slow:
+            for k, s in enumerate(slow):
+                s.sendall(half if k % 2 else begun)
+            beside = answered_beside(client, slow)
+            for s in slow[:6]:
+                assert b"408" in s.recv(200).split(b"\r\n")[0]
+            return beside
+
+    # Their patience is seconds, and a busy machine may need as many for anything: once in three is enough.
+    assert any(tried() for _ in range(3))
 
 
 def test_who_does_not_read_stops_nobody(client: Client, served: str) -> None:
@@ -81,7 +92,7 @@ def test_who_does_not_read_stops_nobody(client: Client, served: str) -> None:
         for s in deaf:
             s.setsockopt(socket.SOL_SOCKET, socket.SO_RCVBUF, 2048)
             s.sendall(b"GET /api/openapi.json HTTP/1.1\r\nHost: localhost\r\n\r\n" * 3)
-        answered_soon(client)
+        assert answered_beside(client, deaf)
 
 
 def web_processes(serving: Serving) -> list[int]:
@@ -237,7 +248,7 @@ def test_a_small_file_that_unpacks_to_gigabytes_is_refused_and_harms_nobody(clie
     folio = client.folio()
     answer = client.change("PUT", f"/api/folios/{folio['id']}/tables/bomb.xlsx", packed.getvalue())
     assert answer.status == 422
-    answered_soon(client)
+    assert client.run("show 1 + 1")[-1]["event"] == "done"
 
 
 def test_what_was_answered_is_in_the_log_without_what_was_sent(serving: Serving, client: Client) -> None:
