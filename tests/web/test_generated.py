@@ -14,6 +14,7 @@ from schemathesis.specs.openapi.checks import content_type_conformance, response
 
 from tests.conftest import PROJECT
 from tests.web.client import Client
+from tests.web.test_record_schemas import faults
 
 CHECKS = [not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance]
 EXAMPLES = 2  # of each kind for each operation; `bench.generated` sends as many as wanted
@@ -46,3 +47,16 @@ def test_any_request_is_answered_as_it_is_described(operation: Any, mode: Genera
         ask()
     except Unsatisfiable:
         pytest.skip("it takes nothing, so nothing does not fit")
+
+
+def test_the_events_of_a_run_are_as_they_are_described(served: str, headers: dict[str, str]) -> None:
+    client = Client(served)
+    folio = client.folio()
+    script = "roots of sin(x) for x from 1 to 9\ncurve of sin(x) for x from 0 to 1\nshow 1 +"
+    run = client.post(f"/api/folios/{folio['id']}/runs", {"script": script, "version": folio["version"]}).json["run_id"]
+    told = list(client.events(run))
+    assert {"finding", "figure", "done"} <= {event["event"] for event in told}
+    for event in told:
+        assert faults(f"{event['event'].capitalize()}Event", event) == []
+    case = DESCRIBED["/api/runs/{run_id}/events"]["GET"].Case(path_parameters={"run_id": run})
+    case.call_and_validate(base_url=served, headers=headers, timeout=60, checks=CHECKS)

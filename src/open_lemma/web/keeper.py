@@ -27,7 +27,8 @@ def keep(database: Database, claimed: Claimed) -> Event:
         kept = store.keep_record(
             session, claimed.keep["folio"], claimed.keep["revision"], claimed.last["record"], figures, claimed.run
         )  # fmt: skip
-        return {**claimed.last, "record_id": kept.id, "number": kept.number, "same_as": kept.same_as}
+        same = {} if kept.same_as is None else {"same_as": kept.same_as}  # what may be missing is never null
+        return {**claimed.last, "record_id": kept.id, "number": kept.number, **same}
 
 
 def _not_kept(text: str, reason: str = "store") -> Event:

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import TypeAdapter
 
-from ..core.record.events import EVENTS
+from ..core.record.events import EVENTS, Event
 from ..core.record.messages import EditRecord
 from ..core.record.rows import ROWS
 
@@ -17,6 +17,13 @@ _TEMPLATE = "#/components/schemas/{model}"
 def refer(name: str) -> dict[str, str]:
     """A reference to one of the schemas."""
     return {"$ref": _TEMPLATE.format(model=name)}
+
+
+def event_as_sent(kind: type[Event]) -> dict[str, Any]:
+    """One event of a stream (WHATWG HTML, section 9.2): its data is a text, which is the event as JSON."""
+    data = {"type": "string", "contentMediaType": "application/json", "contentSchema": refer(kind.__name__)}
+    properties = {"id": {"type": "string", "pattern": "^[0-9]+$"}, "event": {"type": "string", "enum": [kind.event]}, "data": data}
+    return {"type": "object", "required": list(properties), "properties": properties}
 
 
 def record_schemas() -> dict[str, Any]:

@@ -13,7 +13,7 @@ from ..engine.asking import EngineAway, EngineBusy, Event, JobFailed
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
-from .record_schemas import refer
+from .record_schemas import event_as_sent
 from .schemas import (
     Begun,
     Checked,
@@ -146,7 +146,7 @@ def value(folio_id: int, json_data: NameAsked) -> Response:
     responses={
         200: {
             "description": "server-sent events; the last is done or failed",
-            "content": {"text/event-stream": {"schema": {"oneOf": [refer(kind.__name__) for kind in EVENTS]}}},
+            "content": {"text/event-stream": {"schema": {"oneOf": [event_as_sent(kind) for kind in EVENTS]}}},
         }
     }
 )

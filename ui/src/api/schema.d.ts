@@ -5195,7 +5195,47 @@ export interface paths {
                         [name: string]: unknown;
                     };
                     content: {
-                        "text/event-stream": components["schemas"]["QueuedEvent"] | components["schemas"]["ProgressEvent"] | components["schemas"]["FindingEvent"] | components["schemas"]["FigureEvent"] | components["schemas"]["MessageEvent"] | components["schemas"]["NamesEvent"] | components["schemas"]["DoneEvent"] | components["schemas"]["FailedEvent"];
+                        "text/event-stream": {
+                            data: string;
+                            /** @enum {string} */
+                            event: "queued";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "progress";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "finding";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "figure";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "message";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "names";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "done";
+                            id: string;
+                        } | {
+                            data: string;
+                            /** @enum {string} */
+                            event: "failed";
+                            id: string;
+                        };
                     };
                 };
                 /** @description the request cannot be read */
