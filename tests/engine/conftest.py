@@ -106,7 +106,7 @@ def machine(request: pytest.FixtureRequest) -> Iterator[Machine]:
     address = request.getfixturevalue("redis_address")
     with Worker(address, warm=2) as worker:
         engine = RedisEngine(address)
-        until(lambda: engine.state()["warm"] == 2, "both lanes")
+        until(lambda: len(engine.shelf.workers()) == 2, "both lanes")
         yield Machine(engine, worker.processes)
 
 

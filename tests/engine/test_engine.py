@@ -17,6 +17,7 @@ from open_lemma.core.figure.model import to_text
 from open_lemma.core.run.execute.interpreter import run
 from open_lemma.engine.asking import Engine, Event, JobFailed
 from open_lemma.engine.protocol import Job, Limits
+from tests.conftest import until
 from tests.engine.conftest import Machine, events_of
 
 # Seconds each, and hardly any output: it is the time that ends them.
@@ -157,6 +158,16 @@ def test_a_warm_process_that_is_killed_ends_its_runs_and_no_others(machine: Mach
             break
         time.sleep(0.05)
     assert machine.engine.state()["warm"] == 2
+
+
+def test_what_is_told_of_an_engine_is_told_of_all_machines(machine: Machine) -> None:
+    assert last_of(machine.run("show 2"))["event"] == "done"
+    here = machine.processes.engine().state()
+    until(lambda: machine.engine.state()["seconds"].get("run", 0) >= here["seconds"]["run"], "what the machines tell")
+    state = machine.engine.state()
+    assert (state["in_force"], state["not_in_force"]) == (here["in_force"], sorted(here["not_in_force"]))
+    assert state["in_force"]
+    assert (state["warm"], state["room"] > 0) == (2, True)
 
 
 def test_an_engine_that_is_killed_is_back_at_once(machine: Machine) -> None:

@@ -6,7 +6,8 @@ import asyncio
 import json
 import secrets
 import time
-from collections.abc import AsyncIterator, Iterator
+from collections import Counter
+from collections.abc import AsyncIterator, Iterable, Iterator
 from contextlib import AbstractContextManager, contextmanager, suppress
 from functools import cached_property
 from pathlib import Path
@@ -148,13 +149,19 @@ class RedisEngine(Engine):
             return RedisClaim(self.shelf, Claimed(run, json.loads(about["keep"]), figures, last))
 
     def state(self) -> dict[str, Any]:
+        """The queue as Redis has it, and what the machines' engines have told of themselves within the last seconds."""
         with _away():
-            workers = self.shelf.workers()
+            workers = list(self.shelf.workers().values())
             waiting = sum(self.shelf.waiting(lane) for lane in LANES)
+            told = [w["engine"] for w in workers if "engine" in w]
             return {
-                "warm": len(workers), "states": {"waiting": waiting, "short": self.shelf.redis.scard(self.shelf.key("taken"))},
-                "to_keep": self.shelf.redis.llen(self.shelf.key("to-keep")), "memory_bytes": 0, "event_bytes": 0,
-                "room": sum(workers.values()), "ended": self.shelf.ended(), "seconds": {}, "waited": {}, "in_force": [], "not_in_force": [],
+                "warm": sum(t["warm"] for t in told), "room": sum(w["room"] for w in workers),
+                "states": {"waiting": waiting, "short": self.shelf.redis.scard(self.shelf.key("taken"))},
+                "to_keep": self.shelf.redis.llen(self.shelf.key("to-keep")), "ended": self.shelf.ended(),
+                "memory_bytes": sum(t["memory_bytes"] for t in told), "event_bytes": sum(t["event_bytes"] for t in told),
+                "seconds": _summed(t["seconds"] for t in told), "waited": _summed(t["waited"] for t in told),
+                "in_force": [w for w in told[0]["in_force"] if all(w in t["in_force"] for t in told)] if told else [],
+                "not_in_force": sorted({w for t in told for w in t["not_in_force"]}),
             }  # fmt: skip
 
     @cached_property
@@ -163,6 +170,13 @@ class RedisEngine(Engine):
 
     def place(self) -> AbstractContextManager[str]:
         return place_in(self._folder.path)
+
+
+def _summed(counts: Iterable[dict[str, float]]) -> dict[str, float]:
+    total: Counter[str] = Counter()
+    for count in counts:
+        total.update(count)
+    return dict(total)
 
 
 class RedisClaim(Claim):

@@ -16,7 +16,7 @@ import warnings
 from collections.abc import Callable
 from contextlib import ExitStack, suppress
 from pathlib import Path
-from typing import TypeVar, cast
+from typing import Any, TypeVar, cast
 
 import redis
 from celery.platforms import SecurityWarning
@@ -27,7 +27,7 @@ from ..ends import INTERRUPTED
 from ..local import LocalEngine
 from ..logs import log_as_json
 from ..protocol import Job
-from .shelf import ALIVE_MS, Shelf, Ticket
+from .shelf import ALIVE_MS, RUNS, Shelf, Ticket
 from .tickets import TASK, celery_at, queue_of, send
 
 log = logging.getLogger("open_lemma.worker")
@@ -67,16 +67,23 @@ class Lane:
 
     def _live(self) -> None:
         """Say that this worker lives, tidy up after those that do not, and look for jobs of which nobody told."""
-        tidied = 0.0
+        tidied, state = 0.0, {"room": self.room}
         while True:
             with suppress(redis.RedisError, OperationalError):
-                self.shelf.live(self.worker, self.room)
+                self.shelf.live(self.worker, state)
                 if time.monotonic() - tidied > TIDY_S:
                     tidied = time.monotonic()
                     self.shelf.tidy()
                     for _ in range(min(self.shelf.waiting(self.lane), self.room - len(self.at_work))):
                         send(self.celery, self.lane)
+                    state = {"room": self.room, **self._told_here()}
             time.sleep(ALIVE_MS / 6_000)
+
+    def _told_here(self) -> dict[str, Any]:
+        """What the engine of this machine tells, by one of the lanes that feed it."""
+        with suppress(EngineAway):
+            return {"engine": self.local.state()} if self.lane == RUNS else {}
+        return {}
 
     def _hear_orders(self) -> None:
         while True:

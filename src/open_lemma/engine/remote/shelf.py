@@ -13,6 +13,7 @@ Each step that must not be seen half done is a script that Redis carries out at 
 
 from __future__ import annotations
 
+import json
 import time
 from dataclasses import dataclass
 from typing import Any, cast
@@ -262,19 +263,20 @@ class Shelf:
 
     # ------------------------------------------------------------ who lives
 
-    def live(self, worker: str, room: int) -> None:
-        self.redis.set(self.key("alive", worker), room, px=ALIVE_MS)
+    def live(self, worker: str, state: dict[str, Any]) -> None:
+        """A worker lives; its state has how many jobs it works at once (`room`) and may have what its engine tells."""
+        self.redis.set(self.key("alive", worker), json.dumps(state), px=ALIVE_MS)
 
     def die(self, worker: str) -> None:
         self.redis.delete(self.key("alive", worker))
 
-    def workers(self) -> dict[str, int]:
-        """Workers that live, each with how many jobs it works at once."""
+    def workers(self) -> dict[str, dict[str, Any]]:
+        """Workers that live, each with its state."""
         found = {}
         for key in self.redis.scan_iter(self.key("alive", "*"), count=200):
-            room = self.redis.get(key)
-            if room is not None:
-                found[cast(bytes, key).decode().removeprefix(self.key("alive", ""))] = int(cast(bytes, room))
+            state = self.redis.get(key)
+            if state is not None:
+                found[cast(bytes, key).decode().removeprefix(self.key("alive", ""))] = json.loads(cast(bytes, state))
         return found
 
     def tidy(self) -> None:
