@@ -5,16 +5,15 @@ from __future__ import annotations
 import gzip
 import hashlib
 import json
-import secrets
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import pytest
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import create_engine, func, make_url, select, text
+from sqlalchemy import func, select, text
 
 from open_lemma.service.backup import BadBackup, backup, faults, restore
 from open_lemma.store import folios as store
@@ -22,32 +21,12 @@ from open_lemma.store import tables
 from open_lemma.store.database import MIGRATIONS, Database
 from open_lemma.store.models import Base, Content
 
-VERSIONS = ("0001", "0002", "0003", "0004")
+VERSIONS = ("0001", "0002", "0003", "0004", "0005")
 SCRIPT = 'title "ä 名 𝑥"\nshow 1'
 BODY = {"schema": 1, "duration_s": 0.25, "findings": [{"number": 1, "summary": "½ √"}], "figures": []}
 SVG, DATA = b"<svg>\xc3\xa4</svg>", b'{"panels": []}'
 FILE = b"h;q\n1,5;2\n"
-
-
-@pytest.fixture
-def empty(database_address: str) -> Iterator[Callable[[], str]]:
-    """Gives addresses of databases with nothing in them."""
-    made: list[str] = []
-    url = make_url(database_address)
-    # The user of the tests may do everything in databases whose names begin like its own.
-    engine = create_engine(url)
-
-    def another() -> str:
-        made.append(f"{url.database}_{secrets.token_hex(4)}")
-        with engine.begin() as connection:
-            connection.execute(text(f"CREATE DATABASE {made[-1]} CHARACTER SET utf8mb4 COLLATE utf8mb4_bin"))
-        return url.set(database=made[-1]).render_as_string(hide_password=False)
-
-    yield another
-    with engine.begin() as connection:
-        for name in made:
-            connection.execute(text(f"DROP DATABASE {name}"))
-    engine.dispose()
+OLD = bytes(range(256)) * 10_001  # three pieces, the last of them short
 
 
 def move(database: Database, to: str) -> None:
@@ -65,6 +44,10 @@ def _at(database: Database) -> str:
         return str(connection.execute(text("SELECT version_num FROM alembic_version")).scalar() or "")
 
 
+def _sha(data: bytes) -> str:
+    return hashlib.sha256(data).hexdigest()
+
+
 def fill(database: Database, version: str) -> None:
     """What somebody with that version of the program has kept."""
     moment = "2026-01-02 03:04:05"
@@ -79,21 +62,28 @@ def fill(database: Database, version: str) -> None:
         example = {"example": "One function"} if version >= "0004" else {}
         put("folio", id=5, owner_id=1, title="Quiet water", version=3, created_at=moment, changed_at=moment, deleted_at=None, **example)
         put("revision", id=7, folio_id=5, number=1, script=SCRIPT, script_sha256=sha, created_at=moment)
+        contents = [json.dumps({**BODY, "duration_s": 0}, ensure_ascii=False).encode(), SVG, DATA]
+        for content in contents if version >= "0005" else []:
+            put("content", sha256=_sha(content), data=zlib.compress(content))
         for number in (1, 2):
+            body: dict[str, Any] = {"body": json.dumps({**BODY, "duration_s": number / 4}, ensure_ascii=False)}
+            drawn: dict[str, Any] = {"svg": SVG, "data": zlib.compress(DATA)}
+            if version >= "0005":
+                body, drawn = {"body_sha256": _sha(contents[0])}, {"svg_sha256": _sha(SVG), "data_sha256": _sha(DATA)}
             put(
                 "record", id=10 + number, folio_id=5, revision_id=7, number=number, same_as=1 if number == 2 else None,
-                body=json.dumps({**BODY, "duration_s": number / 4}, ensure_ascii=False), result_sha256="0" * 64, duration_s=number / 4,
-                created_at=moment,
+                result_sha256="0" * 64, duration_s=number / 4, created_at=moment, **body,
             )  # fmt: skip
-            put("figure", id=20 + number, record_id=10 + number, place=1, name="f", svg=SVG, data=zlib.compress(DATA))
+            put("figure", id=20 + number, record_id=10 + number, place=1, name="f", **drawn)
         put("mark", name="demo-1", created_at=moment)
         if version >= "0002":
-            more = {"recipe": "{}", "row_count": 1, "number": 2} if version >= "0003" else {}
-            put("table_file", id=3, folio_id=5, name="a.csv", data=FILE, sha256=hashlib.sha256(FILE).hexdigest(), changed_at=moment, **more)
+            more: dict[str, Any] = {"recipe": "{}", "row_count": 1, "number": 2} if version >= "0003" else {}
+            more |= {"byte_count": len(FILE)} if version >= "0005" else {}
+            put("table_file", id=3, folio_id=5, name="a.csv", data=FILE, sha256=_sha(FILE), changed_at=moment, **more)
         if version >= "0003":
             column = zlib.compress(b"\0" * 8)
             put("table_column", id=1, file_id=3, place=1, name="h", kind="number", data=column, bad="[]", bad_count=0, summary="{}")
-            put("table_version", id=1, file_id=3, number=1, data=b"old", sha256="1" * 64, recipe="{}", row_count=1, created_at=moment)
+            put("table_version", id=1, file_id=3, number=1, data=OLD, sha256=_sha(OLD), recipe="{}", row_count=1, created_at=moment)
 
 
 def look(database: Database, version: str) -> None:
@@ -113,10 +103,11 @@ def look(database: Database, version: str) -> None:
         assert store.is_marked(session, "demo-1")
         if version >= "0002":
             file = tables.table_file(session, 5, "a.csv")
-            assert (file.data, file.byte_count) == (FILE, len(FILE))
+            assert (tables.bytes_of(session, file), file.byte_count) == (FILE, len(FILE))
         if version >= "0003":
-            assert [c.name for c in tables.columns_with_data(session, file)] == ["h"]
-            assert tables.version(session, file, 1).data == b"old"
+            (column,) = tables.columns_of(session, file).values()
+            assert (column.name, zlib.decompress(column.data)) == ("h", b"\0" * 8)
+            assert tables.bytes_of(session, tables.version(session, file, 1)) == OLD
 
 
 def counts(database: Database) -> dict[str, int]:
@@ -204,7 +195,7 @@ def test_bytes_that_changed_are_found(empty: Callable[[], str]) -> None:
     database.migrate()
     with database.engine.begin() as connection:
         connection.execute(text("UPDATE content SET data = :d LIMIT 1"), {"d": zlib.compress(b"something else")})
-        connection.execute(text("UPDATE table_file SET data = 'x'"))
+        connection.execute(text("UPDATE piece SET data = 'x'"))
     found = faults(database)
     assert any("is not what it was" in f and f.startswith("content") for f in found)
     assert any("a.csv" in f for f in found)

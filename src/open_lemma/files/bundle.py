@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import json
 import struct
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -25,17 +25,17 @@ class StoredColumn:
     bad_count: int
 
 
-def bundle(
-    columns: Sequence[StoredColumn], recipe: dict[str, Any], fingerprint: str, rows: int, wanted: frozenset[str] | None = None
-) -> bytes:  # fmt: skip
-    """Columns in the order of those that the recipe keeps; of a script only those that it names (`wanted`)."""
-    kept = [c for c in recipe.get("columns", []) if c.get("kept", True)]
-    # What is computed may rest on any column.
-    chosen = None if recipe.get("computed") else wanted
+def places_of(recipe: dict[str, Any], wanted: frozenset[str] | None) -> list[int]:
+    """Where the columns of these names stand among those that the recipe keeps, from 1; what is computed may rest on any of them."""
+    kept = [c["name"] for c in recipe.get("columns", []) if c.get("kept", True)]
+    return [k for k, name in enumerate(kept, 1) if wanted is None or recipe.get("computed") or name in wanted]
+
+
+def bundle(columns: Mapping[int, StoredColumn], recipe: dict[str, Any], fingerprint: str, rows: int) -> bytes:
+    """Columns by their places, from 1, among those that the recipe keeps."""
     heads, bodies = [], []
-    for place, (column, said) in enumerate(zip(columns, kept, strict=False)):
-        if chosen is None or said["name"] in chosen:
-            heads.append({"place": place, "kind": column.kind, "bad": column.bad, "bad_count": column.bad_count, "size": len(column.data)})
-            bodies.append(column.data)
+    for place, column in sorted(columns.items()):
+        heads.append({"place": place - 1, "kind": column.kind, "bad": column.bad, "bad_count": column.bad_count, "size": len(column.data)})
+        bodies.append(column.data)
     head = json.dumps({"columns": heads, "recipe": recipe, "fingerprint": fingerprint, "rows": rows}).encode()
     return b"".join([LENGTH.pack(len(head)), head, *bodies])

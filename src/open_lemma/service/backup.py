@@ -17,11 +17,10 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from sqlalchemy import make_url, select, text
-from sqlalchemy.orm import undefer
 
-from ..store import contents
+from ..store import blobs, contents
 from ..store.database import Database
-from ..store.models import Content, Figure, Folio, Record, TableFile
+from ..store.models import Content, Figure, Folio, Record, TableFile, TableVersion
 from .mariadb import program
 
 CHUNK = 1 << 20
@@ -137,9 +136,12 @@ def faults(database: Database) -> list[str]:
             drawn = session.execute(select(Figure.svg_sha256, Figure.data_sha256).where(Figure.record_id == record)).all()
             if not {kept, *(d for pair in drawn for d in pair)} <= there:
                 found.append(f"record {number} of '{folio}' is not whole")
-        for identity in session.scalars(select(TableFile.id)).all():
-            file = session.scalars(select(TableFile).where(TableFile.id == identity).options(undefer(TableFile.data))).one()
-            if hashlib.sha256(file.data).hexdigest() != file.sha256:
-                found.append(f"table file '{file.name}' is not what it was")
-            session.expunge(file)
+        for table in session.scalars(select(TableFile)):
+            with_older: list[TableFile | TableVersion] = [table, *table.versions]
+            for held in with_older:
+                sha256 = hashlib.sha256()
+                for piece in blobs.pieces(session, held.blob_id):
+                    sha256.update(piece)
+                if sha256.hexdigest() != held.sha256:
+                    found.append(f"version {held.number} of the table file '{table.name}' is not what it was")
     return found

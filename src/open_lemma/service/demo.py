@@ -69,7 +69,8 @@ def load_demo(services: Services, folder: Path = FOLDER) -> bool:
             folio = store.create(session, owner, title, scripts[title], group)
             for table in uses[title]:
                 found, columns = read[table]
-                put_table(session, folio.id, table, (folder / table).read_bytes(), json.dumps(found["recipe"]), found["rows"], columns)
+                with (folder / table).open("rb") as file:
+                    put_table(session, folio.id, table, file, json.dumps(found["recipe"]), found["rows"], columns)
             made.append((folio.id, store.latest_revision(session, folio.id).id, scripts[title]))
         for mark in {f[0] for f in fresh}:
             store.set_mark(session, mark)

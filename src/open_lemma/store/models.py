@@ -5,11 +5,12 @@ from __future__ import annotations
 from datetime import UTC, datetime
 
 from sqlalchemy import BigInteger, DateTime, Float, ForeignKey, Index, Integer, LargeBinary, String, Text, UniqueConstraint
-from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT, MEDIUMTEXT
+from sqlalchemy.dialects.mysql import LONGBLOB, LONGTEXT, MEDIUMBLOB, MEDIUMTEXT
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 
 LongText = Text().with_variant(LONGTEXT(), "mysql", "mariadb")
 ScriptText = Text().with_variant(MEDIUMTEXT(), "mysql", "mariadb")
+MediumBytes = LargeBinary().with_variant(MEDIUMBLOB(), "mysql", "mariadb")
 LongBytes = LargeBinary().with_variant(LONGBLOB(), "mysql", "mariadb")
 
 
@@ -57,6 +58,24 @@ class Content(Base):
 
     sha256: Mapped[str] = mapped_column(String(64), primary_key=True)
     data: Mapped[bytes] = mapped_column(LongBytes)
+
+
+class Blob(Base):
+    """Bytes of any size that belong to one holder: a table's file, an older version of it, or a column."""
+
+    __tablename__ = "blob"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+
+
+class Piece(Base):
+    """Up to 1 MB of a blob, so that no statement is as long as a file."""
+
+    __tablename__ = "piece"
+
+    blob_id: Mapped[int] = mapped_column(ForeignKey("blob.id", ondelete="CASCADE"), primary_key=True)
+    number: Mapped[int] = mapped_column(primary_key=True, autoincrement=False)
+    data: Mapped[bytes] = mapped_column(MediumBytes)
 
 
 class Revision(Base):
@@ -127,7 +146,7 @@ class TableFile(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     folio_id: Mapped[int] = mapped_column(ForeignKey("folio.id"))
     name: Mapped[str] = mapped_column(String(200))
-    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
+    blob_id: Mapped[int] = mapped_column(ForeignKey("blob.id"))
     byte_count: Mapped[int] = mapped_column(BigInteger, default=0)
     sha256: Mapped[str] = mapped_column(String(64))
     changed_at: Mapped[datetime] = mapped_column(DateTime, default=now)
@@ -151,7 +170,7 @@ class TableColumn(Base):
     place: Mapped[int]
     name: Mapped[str] = mapped_column(String(200))
     kind: Mapped[str] = mapped_column(String(10))
-    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
+    blob_id: Mapped[int] = mapped_column(ForeignKey("blob.id"))
     bad: Mapped[str] = mapped_column(LongText)
     bad_count: Mapped[int]
     summary: Mapped[str] = mapped_column(LongText)
@@ -167,7 +186,7 @@ class TableVersion(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     file_id: Mapped[int] = mapped_column(ForeignKey("table_file.id", ondelete="CASCADE"))
     number: Mapped[int]
-    data: Mapped[bytes] = mapped_column(LongBytes, deferred=True)
+    blob_id: Mapped[int] = mapped_column(ForeignKey("blob.id"))
     sha256: Mapped[str] = mapped_column(String(64))
     recipe: Mapped[str] = mapped_column(LongText)
     row_count: Mapped[int]

@@ -50,11 +50,11 @@ def handle(app: APIFlask) -> None:
 
     @app.errorhandler(DatabaseAway)
     def no_database(reason: DatabaseAway) -> Any:
-        return trouble(503, reason.code, str(reason))
+        return trouble(507 if reason.code == "disk-full" else 503, reason.code, str(reason))
 
     @app.errorhandler(JobFailed)
     def failed(reason: JobFailed) -> Any:
-        return trouble(422, "not-drawn", str(reason))
+        return trouble(404 if reason.reason == "no-column" else 422, reason.reason or "not-done", str(reason))
 
     @app.errorhandler(Refusal)
     def refused(refusal: Refusal) -> Any:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 from typing import Any
@@ -89,5 +90,5 @@ def capture(folio_id: int, json_data: TableName) -> dict[str, Any]:
         found, columns = table_loading.read_whole(services(), path, name, "", who())
     with services().session() as session:
         folios.folio(session, folios.local_owner(session), folio_id)
-        store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)
+        store.put_table(session, folio_id, name, io.BytesIO(data), json.dumps(found["recipe"]), found["rows"], columns)
     return {"name": name, "rows": found["rows"]}

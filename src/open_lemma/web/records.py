@@ -93,10 +93,7 @@ def reading(json_data: PlaceAsked) -> PlaceRead:
     with services().session() as session:
         found = store.figure(session, store.local_owner(session), json_data.record_id, json_data.figure)
         data = store.figure_data(session, found)
-    try:
-        return PlaceRead(**services().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z, who()))
-    except JobFailed as trouble:
-        raise Refusal(422, "not-read", str(trouble)) from None
+    return PlaceRead(**services().engine.read(data, json_data.series, json_data.x, json_data.y, json_data.z, who()))
 
 
 @blueprint.post("/figures/origin")

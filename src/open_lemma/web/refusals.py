@@ -9,10 +9,11 @@ from .record_schemas import refer
 _REFUSALS = {
     "400": "the request cannot be read", "404": "there is no such thing", "408": "the request came too slowly",
     "422": "something in the request cannot be used; the message says what", "503": "a part of the server is away or busy for a moment",
+    "507": "the disk of the server is full",
 }  # fmt: skip
 _OF_CHANGES = {
     "403": "the token is missing or too old", "409": "it was changed meanwhile; nothing was overwritten",
-    "413": "the body is larger than it may be", "415": "the body must be JSON", "507": "the disk of the server is full",
+    "413": "the body is larger than it may be", "415": "the body must be JSON",
 }  # fmt: skip
 _FILES = {
     ("/api/folios/{folio_id}/tables/{name}", "put"), ("/api/folios/{folio_id}/tables/preview/{name}", "post"),

@@ -9,7 +9,7 @@ from apiflask import APIBlueprint
 from flask import Response, g
 
 from ..core.record.events import EVENTS
-from ..engine.asking import EngineAway, EngineBusy, Event, JobFailed
+from ..engine.asking import EngineAway, EngineBusy, Event
 from ..store import folios as store
 from .errors import Refusal
 from .folios import changing
@@ -84,10 +84,7 @@ def _actions(asked: Inking) -> list[dict[str, Any]]:
 def preview(folio_id: int, json_data: Inking) -> Preview:
     """Ink what was done by hand, run that script at once and answer with what changed; nothing is kept."""
     tables = _tables(folio_id, json_data.script)
-    try:
-        return Preview(**services().engine.preview(json_data.script, _actions(json_data), str(folio_id), tables, who()))
-    except JobFailed as trouble:
-        raise Refusal(422, "not-inked" if trouble.reason == "not-inked" else "run-failed", str(trouble)) from None
+    return Preview(**services().engine.preview(json_data.script, _actions(json_data), str(folio_id), tables, who()))
 
 
 @blueprint.post("/folios/<int:folio_id>/fits")
@@ -98,10 +95,7 @@ def fits(folio_id: int, json_data: FitsAsked) -> FitsFound:
     given = {
         "script": json_data.script, "line": json_data.line, "formula": json_data.formula, "starts": json_data.starts, "at": json_data.at,
     }  # fmt: skip
-    try:
-        return FitsFound(**services().engine.fits(given, _tables(folio_id, json_data.script), who()))
-    except JobFailed as trouble:
-        raise Refusal(422, "no-fits", str(trouble)) from None
+    return FitsFound(**services().engine.fits(given, _tables(folio_id, json_data.script), who()))
 
 
 @blueprint.post("/edits")
@@ -122,10 +116,7 @@ def described(json_data: DressingAsked) -> Dressing:
 
 
 def _quick(kind: str, **given: Any) -> Event:
-    try:
-        return services().engine.quick(kind, who(), **given)
-    except JobFailed as trouble:
-        raise Refusal(422, trouble.reason or "not-done", str(trouble)) from None
+    return services().engine.quick(kind, who(), **given)
 
 
 @blueprint.post("/folios/<int:folio_id>/values")
@@ -133,10 +124,7 @@ def _quick(kind: str, **given: Any) -> Event:
 @blueprint.doc(responses={200: {"description": "all of the value", "content": {"text/csv": {}}}})
 def value(folio_id: int, json_data: NameAsked) -> Response:
     """What a name stands for at the end of a run, as CSV: all of it."""
-    try:
-        text = services().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script), who())
-    except JobFailed as trouble:
-        raise Refusal(422, "no-value", str(trouble)) from None
+    text = services().engine.value(json_data.script, json_data.name, _tables(folio_id, json_data.script), who())
     return Response(text, mimetype="text/csv")
 
 

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from ..engine.asking import Event, JobFailed
-from ..files.bundle import StoredColumn, bundle
+from ..files.bundle import StoredColumn, bundle, places_of
 from ..store import tables as store
-from ..store.models import TableColumn, TableFile
+from ..store.models import TableFile
 from .errors import Refusal
 from .services import Services
 
@@ -39,21 +39,11 @@ def chunks_of(stream: Any) -> Iterator[bytes]:
         yield chunk
 
 
-def looked_at(services: Services, path: str, name: str, recipe: str, who: str) -> Event:
-    try:
-        return services.engine.look_at_table(path, name, recipe, who)
-    except JobFailed as trouble:
-        raise Refusal(422, "table", str(trouble)) from None
-
-
-def read_whole(services: Services, path: str, name: str, recipe: str, who: str = "") -> tuple[Event, list[store.NewColumn]]:
-    """A file as columns to be kept. Raises Refusal."""
-    try:
-        found, bodies = services.engine.read_table(path, name, recipe, who)
-    except JobFailed as trouble:
-        raise Refusal(422, "table", str(trouble)) from None
+def read_whole(services: Services, path: str, name: str, recipe: str, who: str = "") -> tuple[Event, list[store.Column]]:
+    """A file as columns to be kept. Raises JobFailed."""
+    found, bodies = services.engine.read_table(path, name, recipe, who)
     columns = [
-        store.NewColumn(c["name"][:200], c["kind"], body, json.dumps(c["bad"]), c["bad_count"], json.dumps(c["summary"]))
+        store.Column(c["name"][:200], c["kind"], body, json.dumps(c["bad"]), c["bad_count"], json.dumps(c["summary"]))
         for c, body in zip(found["columns"], bodies, strict=True)
     ]
     return found, columns
@@ -61,13 +51,13 @@ def read_whole(services: Services, path: str, name: str, recipe: str, who: str =
 
 def ensure_read(services: Services, folio_id: int, names: frozenset[str] | None = None) -> None:
     """Files that were brought in by an earlier version of this program are read now; those that are no table stay as they are."""
-    with services.session() as session:
-        unread = [(f.name, f.data) for f in store.unread_files(session, folio_id) if names is None or f.name in names]
+    with services.snapshot() as session:
+        unread = [(f.name, store.bytes_of(session, f)) for f in store.unread_files(session, folio_id) if names is None or f.name in names]
     for name, data in unread:
         try:
             with spooled(services, iter([data])) as path:
                 found, columns = read_whole(services, path, name, "")
-        except Refusal:
+        except JobFailed:
             if names is not None:
                 raise
             continue  # it is told where a script names it
@@ -77,18 +67,15 @@ def ensure_read(services: Services, folio_id: int, names: frozenset[str] | None 
                 store.set_columns(session, file, json.dumps(found["recipe"]), found["rows"], columns)
 
 
-def stored(session: Session, file: TableFile) -> list[StoredColumn]:
-    """The columns of a table as they are kept."""
-    return as_stored(store.columns_with_data(session, file))
-
-
-def as_stored(columns: Sequence[TableColumn | store.NewColumn]) -> list[StoredColumn]:
-    return [StoredColumn(c.kind, c.data, c.bad, c.bad_count) for c in columns]
+def as_stored(columns: Mapping[int, store.Column]) -> dict[int, StoredColumn]:
+    return {place: StoredColumn(c.kind, c.data, c.bad, c.bad_count) for place, c in columns.items()}
 
 
 def bundled(session: Session, file: TableFile, wanted: frozenset[str] | None = None) -> bytes:
-    """The columns of a table as they are kept, for the engine."""
-    return bundle(stored(session, file), json.loads(file.recipe), file.sha256, file.row_count, wanted)
+    """The columns of a table as they are kept, for the engine, within a snapshot: of a script those that it names (`wanted`)."""
+    recipe = json.loads(file.recipe)
+    columns = store.columns_of(session, file, places_of(recipe, wanted))
+    return bundle(as_stored(columns), recipe, file.sha256, file.row_count)
 
 
 def tables_for(services: Services, folio_id: int, script: str, who: str = "") -> dict[str, bytes]:
@@ -105,7 +92,7 @@ def tables_for(services: Services, folio_id: int, script: str, who: str = "") ->
     if not used:
         return {}
     ensure_read(services, folio_id, frozenset(used))
-    with services.session() as session:
+    with services.snapshot() as session:
         return {
             file.name: bundled(session, file, None if used[file.name] is None else frozenset(used[file.name]))
             for file in store.table_files(session, folio_id)

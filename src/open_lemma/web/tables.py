@@ -61,22 +61,19 @@ def _recipe_of(file: TableFile) -> Recipe:
 
 
 def _asked_of(folio_id: int, name: str, kind: str, path: str = "", **given: Any) -> Event:
-    """What the engine says of a kept table. Raises Refusal."""
+    """What the engine says of a kept table. Raises JobFailed."""
     return _asked_of_bundle(_bundle(folio_id, name), name, kind, path, **given)
 
 
 def _asked_of_bundle(bundle: bytes, name: str, kind: str, path: str = "", **given: Any) -> Event:
-    try:
-        return services().engine.of_table(kind, name, bundle, who(), path, **given)
-    except JobFailed as trouble:
-        raise Refusal(404 if trouble.reason == "no-column" else 422, trouble.reason or "table", str(trouble)) from None
+    return services().engine.of_table(kind, name, bundle, who(), path, **given)
 
 
 def _bundle(folio_id: int, name: str) -> bytes:
     with services().session() as session:
         _mine(session, folio_id)
     table_loading.ensure_read(services(), folio_id, frozenset((name,)))
-    with services().session() as session:
+    with services().snapshot() as session:
         return table_loading.bundled(session, store.table_file(session, folio_id, name))
 
 
@@ -94,7 +91,7 @@ def _told(folio_id: int, name: str) -> TableShown:
         _mine(session, folio_id)
         recipe = _recipe_of(store.table_file(session, folio_id, name))
     summaries = _summaries(folio_id, name, recipe)
-    with services().session() as session:
+    with services().snapshot() as session:
         return _shown(store.table_file(session, folio_id, name), summaries)
 
 
@@ -158,10 +155,10 @@ def tables(folio_id: int) -> TableFiles:
     with services().session() as session:
         _mine(session, folio_id)
     table_loading.ensure_read(services(), folio_id)
-    with services().session() as session:
+    with services().snapshot() as session:
         recipes = {f.name: _recipe_of(f) for f in store.table_files(session, folio_id) if f.recipe}
     summaries = {name: _summaries(folio_id, name, recipe) for name, recipe in recipes.items()}
-    with services().session() as session:
+    with services().snapshot() as session:
         return TableFiles(tables=[_shown(f, summaries.get(f.name, {})) for f in store.table_files(session, folio_id) if f.recipe])
 
 
@@ -173,7 +170,7 @@ def look(folio_id: int, name: str) -> Look:
         _mine(session, folio_id)
     recipe = _recipe(request.args.get("recipe", ""))
     with table_loading.spooled(services(), table_loading.chunks_of(request.stream)) as path:
-        found = table_loading.looked_at(services(), path, named(name), recipe, who())
+        found = services().engine.look_at_table(path, named(name), recipe, who())
     return Look(recipe=found["recipe"], columns=found["columns"], rows=found["rows"], shown=found["shown"], errors=found["errors"])
 
 
@@ -187,13 +184,11 @@ def put(folio_id: int, name: str) -> TableShown:
             _mine(session, folio_id)
             recipe = recipe or _as_before(session, folio_id, name)
         found, columns = _read_as(path, named(name), recipe)
-        with open(path, "rb") as file:
-            data = file.read()
-    with services().session() as session:
-        _mine(session, folio_id)
-        kept = store.put_table(session, folio_id, name, data, json.dumps(found["recipe"]), found["rows"], columns)
-        if not found["recipe"].get("corrections") and not found["recipe"].get("excluded"):
-            return _shown(kept, {})
+        with open(path, "rb") as file, services().session() as session:
+            _mine(session, folio_id)
+            kept = store.put_table(session, folio_id, name, file, json.dumps(found["recipe"]), found["rows"], columns)
+            if not found["recipe"].get("corrections") and not found["recipe"].get("excluded"):
+                return _shown(kept, {})
     return _told(folio_id, name)
 
 
@@ -213,7 +208,7 @@ def _as_before(session: Session, folio_id: int, name: str) -> str:
 def _read_as(path: str, name: str, recipe: str) -> tuple[Any, Any]:
     try:
         return table_loading.read_whole(services(), path, name, recipe, who())
-    except Refusal:
+    except JobFailed:
         if not recipe:
             raise
     # It is written in another way than before: found out anew.
@@ -238,23 +233,23 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
     recipe = Recipe.from_record(json.loads(_recipe(json.dumps(json_data.recipe))))
     _check(recipe)
     table_loading.ensure_read(services(), folio_id, frozenset((name,)))
-    with services().session() as session:
+    with services().snapshot() as session:
         _mine(session, folio_id)
         file = store.table_file(session, folio_id, name)
         _same_version(file, json_data.number)
         before = _recipe_of(file)
         as_read = _reading(recipe) == _reading(before)
-        data = b"" if as_read else file.data
-        stored = table_loading.stored(session, file) if as_read and recipe.computed else []
+        data = b"" if as_read else store.bytes_of(session, file)
+        stored = table_loading.as_stored(store.columns_of(session, file)) if as_read and recipe.computed else {}
         fingerprint, rows = file.sha256, file.row_count
     found: Event | None = None
-    columns: list[store.NewColumn] = []
+    columns: list[store.Column] = []
     if as_read:
         recipe.doubts = before.doubts
     else:
         with table_loading.spooled(services(), iter([data])) as path:
             found, columns = table_loading.read_whole(services(), path, name, json.dumps(recipe.as_record()), who())
-            stored, rows = table_loading.as_stored(columns), found["rows"]
+            stored, rows = table_loading.as_stored(dict(enumerate(columns, 1))), found["rows"]
     if recipe.computed:
         # Tried before it is kept: a formula that cannot be worked out would spoil the whole table.
         tried = bundle(stored, recipe.as_record() if found is None else found["recipe"], fingerprint, rows)
@@ -352,17 +347,14 @@ def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
 def taken_out(folio_id: int, name: str, fmt: str) -> Response:
     """The table as CSV, .xlsx, JSON or Parquet, with what was mended; `original` is the file as it came."""
     if fmt == "original":
-        with services().session() as session:
+        with services().snapshot() as session:
             _mine(session, folio_id)
-            data = store.table_file(session, folio_id, name).data
+            data = store.bytes_of(session, store.table_file(session, folio_id, name))
         return send_file(io.BytesIO(data), mimetype="application/octet-stream", as_attachment=True, download_name=name)
     if fmt not in FORMATS:
         raise Refusal(404, "format", f"there is no format '{fmt}'; the formats are {', '.join(FORMATS)}")
     bundle = _bundle(folio_id, name)
-    try:
-        data = services().engine.table_as(name, bundle, fmt, who())
-    except JobFailed as trouble:
-        raise Refusal(422, trouble.reason or "not-written", str(trouble)) from None
+    data = services().engine.table_as(name, bundle, fmt, who())
     stem = name.rsplit(".", 1)[0] if "." in name else name
     return send_file(io.BytesIO(data), mimetype=FORMATS[fmt], as_attachment=True, download_name=f"{stem}.{fmt}")
 
@@ -371,11 +363,12 @@ def taken_out(folio_id: int, name: str, fmt: str) -> Response:
 @blueprint.output(TableCompared)
 def compared(folio_id: int, name: str, number: int) -> TableCompared:
     """An older version beside the one that is there: rows and columns that came and went, cells that changed."""
-    with services().session() as session:
+    with services().snapshot() as session:
         _mine(session, folio_id)
         file = store.table_file(session, folio_id, name)
         old = store.version(session, file, number)
-        created_at, rows_before, rows_now, recipe, data = old.created_at, old.row_count, file.row_count, old.recipe, old.data
+        created_at, rows_before, rows_now, recipe = old.created_at, old.row_count, file.row_count, old.recipe
+        data = store.bytes_of(session, old)
     with table_loading.spooled(services(), iter([data])) as path:
         found = _asked_of(folio_id, name, "compare", path, recipe=recipe)["compared"]
     return TableCompared(number=number, created_at=f"{created_at}Z", rows_before=rows_before, rows_now=rows_now, **found)

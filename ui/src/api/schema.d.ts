@@ -205,6 +205,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -1066,6 +1075,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -1261,6 +1279,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -1337,6 +1364,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -2177,6 +2213,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -2520,6 +2565,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -2733,6 +2787,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -3173,6 +3236,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -3401,6 +3473,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -3486,6 +3567,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -3564,6 +3654,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -3918,6 +4017,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -3992,6 +4100,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -4080,6 +4197,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -4156,6 +4282,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -4626,6 +4761,15 @@ export interface paths {
                         };
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -4702,6 +4846,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -4815,6 +4968,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -4890,6 +5052,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
@@ -5283,6 +5454,15 @@ export interface paths {
                         "application/json": components["schemas"]["HTTPError"];
                     };
                 };
+                /** @description the disk of the server is full */
+                507: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
             };
         };
         put?: never;
@@ -5485,6 +5665,15 @@ export interface paths {
                 };
                 /** @description a part of the server is away or busy for a moment */
                 503: {
+                    headers: {
+                        [name: string]: unknown;
+                    };
+                    content: {
+                        "application/json": components["schemas"]["HTTPError"];
+                    };
+                };
+                /** @description the disk of the server is full */
+                507: {
                     headers: {
                         [name: string]: unknown;
                     };
