@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import fcntl
 import io
+import json
+import os
 import re
 import subprocess
 from itertools import combinations
@@ -20,7 +23,8 @@ from open_lemma.core.figure.draw import Drawing, draw
 from open_lemma.core.figure.model import FigureData, from_text, to_text
 from open_lemma.core.figure.signs import signs
 from open_lemma.core.figure.style import THEMES
-from open_lemma.core.run.execute.interpreter import run
+from open_lemma.core.run.execute.interpreter import read, run
+from open_lemma.core.run.execute.selection import figure_names_of
 from open_lemma.files.folder import tables_in
 
 DEMO = Path(__file__).resolve().parents[3] / "demo"
@@ -33,29 +37,59 @@ def figure(*lines: str, before: str = "") -> FigureData:
     return outcome.figures[0].data
 
 
-def demo_figures() -> list[tuple[str, FigureData]]:
-    found = []
+def figure_names(script: str) -> list[str]:
+    reading, _ = read(script)
+    return list(figure_names_of(reading.script).values())
+
+
+def figures_of_the_demo() -> dict[str, str]:
+    found = {}
     for path in sorted(DEMO.glob("*.lemma")):
         outcome = run(path.read_text(encoding="utf-8"), tables=tables_in(DEMO))
         assert not outcome.failed, path
-        found += [(f"{path.stem}-{d.data.name}", d.data) for d in outcome.figures]
+        found |= {f"{path.stem}-{d.data.name}": to_text(d.data) for d in outcome.figures}
     return found
 
 
-DEMOS = demo_figures()
+NAMES = [f"{path.stem}-{name}" for path in sorted(DEMO.glob("*.lemma")) for name in figure_names(path.read_text(encoding="utf-8"))]
 # Pictures of surfaces take a second each: of the gallery a few stand for the rest where every format or style is gone through.
-FEW = [(n, d) for n, d in DEMOS if not n.startswith("gallery") or n.endswith(("-monkey", "-spring"))]
+FEW = [n for n in NAMES if not n.startswith("gallery") or n.endswith(("-monkey", "-spring"))]
 
 
-def test_there_are_the_common_kinds_of_figure() -> None:
+@pytest.fixture(scope="session")
+def demos(tmp_path_factory: pytest.TempPathFactory) -> dict[str, FigureData]:
+    """The figures of the demo by their names; worked out once for all processes of the tests."""
+    folder = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        folder = folder.parent
+    with (folder / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        kept = folder / "demo.json"
+        if not kept.exists():
+            kept.write_text(json.dumps(figures_of_the_demo()), encoding="utf-8")
+        return {name: from_text(text) for name, text in json.loads(kept.read_text(encoding="utf-8")).items()}
+
+
+def test_there_are_the_common_kinds_of_figure(demos: dict[str, FigureData]) -> None:
     """At least fifteen figures as reports, theses and textbooks have them, and each kind of drawn thing among them."""
-    assert len(DEMOS) >= 15
-    assert {s.kind for _, d in DEMOS for s in d.series} == {"curve", "points", "line", "bars", "band", "rule", "text", "mark", "contours"}
-    assert any(p.space for _, d in DEMOS for p in d.panels)
-    assert any(len(d.panels) > 1 for _, d in DEMOS)
-    assert any(p.right for _, d in DEMOS for p in d.panels)
-    assert any(p.colours for _, d in DEMOS for p in d.panels)
-    assert any(p.insets for _, d in DEMOS for p in d.panels)
+    assert list(demos) == NAMES
+    assert len(NAMES) >= 15
+    assert {s.kind for d in demos.values() for s in d.series} == {
+        "curve",
+        "points",
+        "line",
+        "bars",
+        "band",
+        "rule",
+        "text",
+        "mark",
+        "contours",
+    }
+    assert any(p.space for d in demos.values() for p in d.panels)
+    assert any(len(d.panels) > 1 for d in demos.values())
+    assert any(p.right for d in demos.values() for p in d.panels)
+    assert any(p.colours for d in demos.values() for p in d.panels)
+    assert any(p.insets for d in demos.values() for p in d.panels)
 
 
 def boxes(drawing: Drawing) -> list[tuple[str, tuple[float, float, float, float]]]:
@@ -69,17 +103,19 @@ def covered(a: tuple[float, float, float, float], b: tuple[float, float, float, 
     return max(wide, 0.0) * max(high, 0.0)
 
 
-STYLED = [(n, d, s) for s in ("paper", "print", "slide") for n, d in (DEMOS if s == "paper" else FEW)]
+STYLED = [(n, s) for s in ("paper", "print", "slide") for n in (NAMES if s == "paper" else FEW)]
 
 
-@pytest.mark.parametrize(("name", "data", "style"), STYLED, ids=[f"{s}-{n}" for n, _, s in STYLED])
-def test_no_text_stands_on_another_or_leaves_the_sheet(name: str, data: FigureData, style: str) -> None:
-    other = from_text(to_text(data))
+@pytest.mark.parametrize(("name", "style"), STYLED, ids=[f"{s}-{n}" for n, s in STYLED])
+def test_no_text_stands_on_another_or_leaves_the_sheet(demos: dict[str, FigureData], name: str, style: str) -> None:
+    other = from_text(to_text(demos[name]))
     if style != "paper":
         other.style = style
         if style == "slide":
             other.width_mm, other.height_mm = other.width_mm * 2.2, other.height_mm * 2.2
     drawing = draw(other, screen=True)
+    if style == "paper" and name in FEW:
+        assert drawing.data == draw(from_text(to_text(demos[name])), screen=True).data  # the same file each time
     width, height = other.width_mm * 96 / 25.4, other.height_mm * 96 / 25.4
     picture = np.asarray(Image.open(io.BytesIO(draw(other, "png", 96).data)).convert("L"))
     for edge in (picture[:2], picture[-2:], picture[:, :2], picture[:, -2:]):
@@ -99,12 +135,12 @@ def test_no_text_stands_on_another_or_leaves_the_sheet(name: str, data: FigureDa
         assert covered(a, b) <= (30.0 if axes or "label" in (first, second) else 4.0), (name, first, second)
 
 
-@pytest.mark.parametrize(("k", "name", "data"), [(k, *f) for k, f in enumerate(FEW)], ids=[n for n, _ in FEW])
-def test_a_figure_is_the_same_file_each_time(k: int, name: str, data: FigureData) -> None:
-    # Each as the screen has it and in one more format, in turn; all formats of one folio: test_draw.py, of surfaces: test_space.py.
-    for fmt in ("svg", ("pdf", "eps", "png", "tiff")[k % 4]):
-        first = draw(from_text(to_text(data)), fmt, 150, screen=True).data  # type: ignore[arg-type]
-        assert first == draw(from_text(to_text(data)), fmt, 150, screen=True).data, (name, fmt)  # type: ignore[arg-type]
+@pytest.mark.parametrize(("k", "name"), list(enumerate(FEW)), ids=FEW)
+def test_a_figure_is_the_same_file_each_time(demos: dict[str, FigureData], k: int, name: str) -> None:
+    # Each in one format, in turn; all formats of one folio: test_draw.py, of surfaces: test_space.py.
+    fmt = ("pdf", "eps", "png", "tiff")[k % 4]
+    first, second = (draw(from_text(to_text(demos[name])), fmt, 150, screen=True).data for _ in range(2))  # type: ignore[arg-type]
+    assert first == second
 
 
 def test_pictures_have_their_size_and_resolution() -> None:
@@ -117,14 +153,14 @@ def test_pictures_have_their_size_and_resolution() -> None:
                 assert picture.info["dpi"][0] == pytest.approx(dpi, abs=0.1)
 
 
-def test_fonts_are_embedded(tmp_path: Path) -> None:
-    for name, data in DEMOS[:6]:
+def test_fonts_are_embedded(demos: dict[str, FigureData], tmp_path: Path) -> None:
+    for name, data in list(demos.items())[:6]:
         path = tmp_path / "a.pdf"
         path.write_bytes(draw(data, "pdf").data)
         lines = subprocess.run(["pdffonts", str(path)], capture_output=True, text=True, check=True).stdout.splitlines()[2:]
         assert lines, name
         assert all(re.search(r"\syes (yes|no) (yes|no)\s", line) for line in lines), lines
-    eps = draw(DEMOS[0][1], "eps").data
+    eps = draw(demos[NAMES[0]], "eps").data
     assert b"%%BoundingBox" in eps
     assert b"/FontType 42" in eps
     assert b"CreationDate" not in eps

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 
 import pytest
 
@@ -38,6 +39,7 @@ VALUES = {
 WITH = {"every": ", marker dot", "size": ", marker dot", "written": ', label "abc"'}
 
 
+@cache
 def drawn(script: str) -> bytes | str:
     """The drawing, or the first message."""
     outcome = run(script)
