@@ -122,6 +122,15 @@ def test_stopping(machine: Machine) -> None:
     assert not machine.engine.stop("never-was")
 
 
+def test_a_stop_is_heeded_at_any_moment(machine: Machine) -> None:
+    """Also where it comes before the run has begun to work: with much to carry there, that takes a while."""
+    for k in range(10):
+        begun = machine.engine.run(SLOW, tables={"large.csv": bytes(20_000_000)})
+        time.sleep(k * 0.03)
+        assert machine.engine.stop(begun)
+        assert last_of(events_of(machine.engine, begun))["reason"] == "stopped"
+
+
 def test_what_nobody_follows_any_more_is_stopped(machine: Machine) -> None:
     following = machine.engine.follow(Job("run", machine.engine.limits, {"script": SLOW}))
     next(following)
@@ -211,8 +220,12 @@ def test_more_than_there_is_room_for_waits_in_a_queue(machine: Machine) -> None:
 def test_what_a_run_knew_is_used_by_the_next_of_its_key(machine: Machine) -> None:
     script = "curve of exp(-x^2)*sin(9*x)^2 for x from 0 to 3"  # figures are worth keeping however quick this machine is
     machine.run(script, key="a folio")
-    names = next(e for e in machine.run(f"{script}\nshow 2", key="a folio") if e["event"] == "names")
-    assert names["reused"]
+
+    def reused() -> bool:
+        return bool(next(e for e in machine.run(f"{script}\nshow 2", key="a folio") if e["event"] == "names")["reused"])
+
+    # Where packing what is known takes too long, as on a busy machine, a run begins without.
+    assert any(reused() for _ in range(5))
     assert not next(e for e in machine.run(script, key="another") if e["event"] == "names")["reused"]
 
 

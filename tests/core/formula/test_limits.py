@@ -121,6 +121,17 @@ def test_a_limit_around_ends_what_takes_the_end_of_one_inside_for_nothing(done: 
     assert done(work) is OutOfTime
 
 
+def test_who_swallows_the_end_of_a_block_ends_nothing(done: Done) -> None:
+    def work() -> None:
+        with time_limit(0.02):
+            for _ in range(3):
+                with suppress(OutOfTime):
+                    endless()
+            endless()
+
+    assert done(work) is OutOfTime
+
+
 def test_a_timer_of_somebody_else_goes_on() -> None:
     came: list[int] = []
     before = signal.signal(signal.SIGALRM, lambda *_: came.append(1))

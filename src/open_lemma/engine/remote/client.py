@@ -72,6 +72,7 @@ class RedisEngine(Engine):
             if about.get("state") == "waiting":
                 self.shelf.leave(run, STOPPED)
             elif about.get("state") == "taken":
+                self.shelf.mark_stopped(run)
                 self.shelf.redis.rpush(self.shelf.key("orders", about["worker"]), run)
                 self.shelf.redis.expire(self.shelf.key("orders", about["worker"]), JOB_S)
             return bool(about)

@@ -142,6 +142,9 @@ class Lane:
     def _follow(self, ticket: Ticket, job: Job, key: str) -> None:
         def begun(local: str) -> None:
             self.at_work[ticket.id] = local
+            # Heard before there was anything to stop.
+            if self._patiently(self.shelf.about, ticket.id).get("stopped"):
+                self._stop(ticket.id)
 
         remembers = key if job.kind == "run" else ""
         for event in self.local.work(job, ticket.run.get("who", ""), begun):

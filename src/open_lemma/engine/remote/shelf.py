@@ -197,6 +197,10 @@ class Shelf:
         """Add an event; False where the run is over, or another's."""
         return bool(self._append(keys=[self.key("events", run), self.key("run", run)], args=[pack(event), worker, KEEP_S]))
 
+    def mark_stopped(self, run: str) -> None:
+        """A run is to be stopped, also where its worker has only just taken it and an order would come too early."""
+        self.redis.hset(self.key("run", run), "stopped", "1")
+
     def leave(self, run: str, last: frames.Message | None, worker: str = "") -> bool:
         """The job is over: with a last event for all, or without one, to be kept first."""
         k = self.key
