@@ -32,7 +32,7 @@ def started(data: Path, port: int, **more: str) -> tuple[subprocess.Popen[str], 
     said = []
     assert process.stdout is not None
     # A service that never gets ready must fail the test and not hold it.
-    late = threading.Timer(100, process.kill)
+    late = threading.Timer(300, process.kill)
     late.start()
     for line in process.stdout:
         said.append(line.strip())
