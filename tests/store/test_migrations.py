@@ -103,11 +103,11 @@ def look(database: Database, version: str) -> None:
         assert store.is_marked(session, "demo-1")
         if version >= "0002":
             file = tables.table_file(session, 5, "a.csv")
-            assert (tables.bytes_of(session, file), file.byte_count) == (FILE, len(FILE))
+            assert (b"".join(tables.pieces_of(session, file)), file.byte_count) == (FILE, len(FILE))
         if version >= "0003":
             (column,) = tables.columns_of(session, file).values()
             assert (column.name, zlib.decompress(column.data)) == ("h", b"\0" * 8)
-            assert tables.bytes_of(session, tables.version(session, file, 1)) == OLD
+            assert b"".join(tables.pieces_of(session, tables.version(session, file, 1))) == OLD
 
 
 def counts(database: Database) -> dict[str, int]:

@@ -3,7 +3,7 @@
 Each of these is done where the kernel and the rights of the server allow it; `in_force` says which. Everything that a job reads
 and writes is open before (`Work`), and what the program itself may still have to load stays readable.
 
-Sources: Linux manual pages prctl(2), unshare(2), landlock(7), seccomp(2).
+Sources: Linux manual pages capabilities(7), unshare(2), landlock(7), seccomp(2).
 """
 
 from __future__ import annotations
@@ -20,9 +20,9 @@ from pathlib import Path
 
 import pyseccomp
 
+from . import prctl
+
 USER = int(os.environ.get("OPEN_LEMMA_RUN_USER", "0") or 0) or 64_137  # of runs, where root starts the server: one that owns nothing
-_PR_SET_PDEATHSIG = 1
-_PR_SET_DUMPABLE, _PR_SET_KEEPCAPS, _PR_SET_NO_NEW_PRIVS = 4, 8, 38
 _CAPABILITY_VERSION, _CAP_DAC_READ_SEARCH = 0x2008_0522, 2
 _CLONE_THREAD = 0x0001_0000
 _CLONE_NEWNS, _CLONE_NEWNET, _CLONE_NEWIPC, _CLONE_NEWUTS = 0x0002_0000, 0x4000_0000, 0x0800_0000, 0x0400_0000
@@ -98,7 +98,7 @@ def _be_nobody(may_read: bool) -> None:
     """Another user without any right of root's; `may_read`: but that of reading files, which Landlock then narrows to the program's own."""
     os.setgroups([])
     os.setresgid(USER, USER, USER)
-    _libc.prctl(_PR_SET_KEEPCAPS, int(may_read), 0, 0, 0)
+    prctl.keep_capabilities(may_read)
     os.setresuid(USER, USER, USER)
     kept = 1 << _CAP_DAC_READ_SEARCH if may_read else 0
     head, data = struct.pack("=Ii", _CAPABILITY_VERSION, 0), struct.pack("=6I", kept, kept, 0, 0, 0, 0)
@@ -198,7 +198,7 @@ def make_ready() -> None:
 
 
 def enter(scratch: str = "") -> None:
-    """Give up for good all that is not needed; `scratch` is the only folder that may still be written. Raises NotConfined."""
+    """Give up for good all that is not needed; `scratch` is the only folder that may still be written. Raises NotConfined and OSError."""
     if not _filter() and _namespaces():
         _unshare()  # dearer than the filter, which forbids all that these would hide
     rules = _file_rules(scratch) if landlock_version() else None
@@ -206,11 +206,9 @@ def enter(scratch: str = "") -> None:
         if scratch:
             os.chown(scratch, USER, USER)
         _be_nobody(rules is not None and _reads_need_a_right())
-    if _libc.prctl(_PR_SET_NO_NEW_PRIVS, 1, 0, 0, 0) or _libc.prctl(_PR_SET_DUMPABLE, 0, 0, 0, 0):
-        raise NotConfined(f"prctl: {os.strerror(ctypes.get_errno())}")
+    prctl.gain_nothing()
     # After the change of user, which takes this back: who hears of a run is gone with the process that forked it.
-    if _libc.prctl(_PR_SET_PDEATHSIG, signal.SIGKILL, 0, 0, 0):
-        raise NotConfined(f"prctl: {os.strerror(ctypes.get_errno())}")
+    prctl.end_with_parent(signal.SIGKILL)
     if rules is not None:
         _restrict_files(rules)
     if _filter():

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import logging
 import os
 import subprocess
@@ -13,7 +12,6 @@ from dataclasses import dataclass, field
 
 log = logging.getLogger("open_lemma.watch")
 
-_PR_SET_CHILD_SUBREAPER = 36
 TICK_S = 0.05
 PATIENCE_S = 4.0  # with one that is asked to end
 SOON_S = 1.0  # one that lives for less, again and again, is started only after a pause
@@ -41,11 +39,6 @@ class Watched:
         """Raises what `start` raises."""
         self.process = self.start()
         self.began_at = time.monotonic()
-
-
-def adopt_orphans() -> None:
-    """Processes whose parent has ended become this one's (prctl(2), PR_SET_CHILD_SUBREAPER), so that they end with it and are collected."""
-    ctypes.CDLL(None).prctl(_PR_SET_CHILD_SUBREAPER, 1, 0, 0, 0)
 
 
 @dataclass
@@ -142,11 +135,18 @@ def end_by_closing(process: subprocess.Popen[bytes] | None) -> None:
         return
     if process.stdin is not None:
         process.stdin.close()
-    wait_or_kill(process, PATIENCE_S)
+    _wait_or_kill(process, PATIENCE_S)
 
 
-def wait_or_kill(process: subprocess.Popen[bytes], patience_s: float) -> None:
-    """Wait for a process that was asked to end; one that does not heed is killed."""
+def end_by_asking(process: subprocess.Popen[bytes] | None, patience_s: float) -> None:
+    """Ask a process to end (SIGTERM); one that does not heed is killed. Nothing happens where it has ended."""
+    if process is None or process.poll() is not None:
+        return
+    process.terminate()
+    _wait_or_kill(process, patience_s)
+
+
+def _wait_or_kill(process: subprocess.Popen[bytes], patience_s: float) -> None:
     try:
         process.wait(patience_s)
     except subprocess.TimeoutExpired:

@@ -13,8 +13,9 @@ from pathlib import Path
 
 import pymysql
 
+from ..engine.prctl import end_with_parent
+from ..engine.watching import end_by_asking
 from .ports import free_port
-from .processes import end, end_with_parent
 
 USER = "open_lemma"
 START_S = 60.0
@@ -158,4 +159,4 @@ class OwnServer:
     @staticmethod
     def finish(process: subprocess.Popen[bytes] | None) -> None:
         """End the server in good order."""
-        end(process, STOP_S)
+        end_by_asking(process, STOP_S)

@@ -21,13 +21,13 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from ..engine.folder import OwnedFolder
 from ..engine.logs import log_as_json
+from ..engine.prctl import adopt_orphans, end_with_parent
 from ..engine.processes import Processes
-from ..engine.watching import Watch, adopt_orphans
+from ..engine.watching import Watch, end_by_asking
 from ..store.database import Database, DatabaseAway
 from .demo import is_loaded
 from .mariadb import NoDatabase, OwnServer
 from .ports import NoPort, listen_on
-from .processes import end, end_with_parent
 from .settings import BadSetting, Settings
 
 READY_S = 180.0  # on a busy machine the demo alone may take a minute
@@ -107,7 +107,7 @@ class Serving:
             command = [sys.executable, "-m", "open_lemma.logger.serve", "fd", str(handle)]
             return subprocess.Popen(command, pass_fds=[handle], start_new_session=True, preexec_fn=end_with_parent)
 
-        self.watch.add("logger", begin, lambda process: end(process, STOP_S))
+        self.watch.add("logger", begin, lambda process: end_by_asking(process, STOP_S))
 
     def _environment(self) -> dict[str, str]:
         return {
@@ -132,7 +132,7 @@ class Serving:
             return subprocess.Popen(command, pass_fds=[handle], env=self._environment(), start_new_session=True, preexec_fn=end_with_parent)
 
         for k in range(self.settings.web_processes):
-            self.watch.add(f"web process {k + 1}", begin, lambda process: end(process, STOP_S))
+            self.watch.add(f"web process {k + 1}", begin, lambda process: end_by_asking(process, STOP_S))
         self.address = f"http://localhost:{port}"
         self._wait_ready(port)
 

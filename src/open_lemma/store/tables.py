@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from io import SEEK_END, BufferedIOBase
 
@@ -44,9 +44,9 @@ def unread_files(session: Session, folio_id: int) -> list[TableFile]:
     return list(session.scalars(select(TableFile).where(TableFile.folio_id == folio_id, TableFile.recipe == "")))
 
 
-def bytes_of(session: Session, kept: TableFile | TableVersion) -> bytes:
-    """A file as it came. Ask within a snapshot."""
-    return blobs.get(session, kept.blob_id)
+def pieces_of(session: Session, kept: TableFile | TableVersion) -> Iterator[bytes]:
+    """A file as it came, piece by piece. Ask within a snapshot."""
+    return blobs.pieces(session, kept.blob_id)
 
 
 def columns_of(session: Session, file: TableFile, places: Collection[int] | None = None) -> dict[int, Column]:

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 from ..engine.asking import Event, JobFailed
 from ..files.bundle import StoredColumn, bundle, places_of
 from ..store import tables as store
-from ..store.models import TableFile
+from ..store.models import TableFile, TableVersion
 from .errors import Refusal
 from .services import Services
 
@@ -34,6 +34,12 @@ def spooled(services: Services, chunks: Iterator[bytes]) -> Iterator[str]:
         yield path
 
 
+def write_kept(session: Session, kept: TableFile | TableVersion, path: str) -> None:
+    """A file as it came, out of the store to a path, never whole in memory. Ask within a snapshot."""
+    with open(path, "wb") as file:
+        file.writelines(store.pieces_of(session, kept))
+
+
 def chunks_of(stream: Any) -> Iterator[bytes]:
     while chunk := stream.read(_CHUNK):
         yield chunk
@@ -51,16 +57,18 @@ def read_whole(services: Services, path: str, name: str, recipe: str, who: str =
 
 def ensure_read(services: Services, folio_id: int, names: frozenset[str] | None = None) -> None:
     """Files that were brought in by an earlier version of this program are read now; those that are no table stay as they are."""
-    with services.snapshot() as session:
-        unread = [(f.name, store.bytes_of(session, f)) for f in store.unread_files(session, folio_id) if names is None or f.name in names]
-    for name, data in unread:
-        try:
-            with spooled(services, iter([data])) as path:
+    with services.session() as session:
+        unread = [f.name for f in store.unread_files(session, folio_id) if names is None or f.name in names]
+    for name in unread:
+        with services.engine.place() as path:
+            with services.snapshot() as session:
+                write_kept(session, store.table_file(session, folio_id, name), path)
+            try:
                 found, columns = read_whole(services, path, name, "")
-        except JobFailed:
-            if names is not None:
-                raise
-            continue  # it is told where a script names it
+            except JobFailed:
+                if names is not None:
+                    raise
+                continue  # it is told where a script names it
         with services.session() as session:
             file = store.table_file(session, folio_id, name, hold=True)
             if not file.recipe:

@@ -233,21 +233,22 @@ def mend(folio_id: int, name: str, json_data: Mending) -> TableShown:
     recipe = Recipe.from_record(json.loads(_recipe(json.dumps(json_data.recipe))))
     _check(recipe)
     table_loading.ensure_read(services(), folio_id, frozenset((name,)))
-    with services().snapshot() as session:
-        _mine(session, folio_id)
-        file = store.table_file(session, folio_id, name)
-        _same_version(file, json_data.number)
-        before = _recipe_of(file)
-        as_read = _reading(recipe) == _reading(before)
-        data = b"" if as_read else store.bytes_of(session, file)
-        stored = table_loading.as_stored(store.columns_of(session, file)) if as_read and recipe.computed else {}
-        fingerprint, rows = file.sha256, file.row_count
     found: Event | None = None
     columns: list[store.Column] = []
-    if as_read:
-        recipe.doubts = before.doubts
-    else:
-        with table_loading.spooled(services(), iter([data])) as path:
+    with services().engine.place() as path:
+        with services().snapshot() as session:
+            _mine(session, folio_id)
+            file = store.table_file(session, folio_id, name)
+            _same_version(file, json_data.number)
+            before = _recipe_of(file)
+            as_read = _reading(recipe) == _reading(before)
+            if not as_read:
+                table_loading.write_kept(session, file, path)
+            stored = table_loading.as_stored(store.columns_of(session, file)) if as_read and recipe.computed else {}
+            fingerprint, rows = file.sha256, file.row_count
+        if as_read:
+            recipe.doubts = before.doubts
+        else:
             found, columns = table_loading.read_whole(services(), path, name, json.dumps(recipe.as_record()), who())
             stored, rows = table_loading.as_stored(dict(enumerate(columns, 1))), found["rows"]
     if recipe.computed:
@@ -347,10 +348,7 @@ def column_summary(folio_id: int, name: str, column: str) -> dict[str, Any]:
 def taken_out(folio_id: int, name: str, fmt: str) -> Response:
     """The table as CSV, .xlsx, JSON or Parquet, with what was mended; `original` is the file as it came."""
     if fmt == "original":
-        with services().snapshot() as session:
-            _mine(session, folio_id)
-            data = store.bytes_of(session, store.table_file(session, folio_id, name))
-        return send_file(io.BytesIO(data), mimetype="application/octet-stream", as_attachment=True, download_name=name)
+        return _as_it_came(folio_id, name)
     if fmt not in FORMATS:
         raise Refusal(404, "format", f"there is no format '{fmt}'; the formats are {', '.join(FORMATS)}")
     bundle = _bundle(folio_id, name)
@@ -359,16 +357,29 @@ def taken_out(folio_id: int, name: str, fmt: str) -> Response:
     return send_file(io.BytesIO(data), mimetype=FORMATS[fmt], as_attachment=True, download_name=f"{stem}.{fmt}")
 
 
+def _as_it_came(folio_id: int, name: str) -> Response:
+    with services().engine.place() as path:
+        with services().snapshot() as session:
+            _mine(session, folio_id)
+            file = store.table_file(session, folio_id, name)
+            table_loading.write_kept(session, file, path)
+            length = file.byte_count
+        # Sent from the open file when its place is gone already.
+        answer = send_file(open(path, "rb"), mimetype="application/octet-stream", as_attachment=True, download_name=name)  # noqa: SIM115
+    answer.content_length = length
+    return answer
+
+
 @blueprint.get("/tables/<name>/versions/<int:number>")
 @blueprint.output(TableCompared)
 def compared(folio_id: int, name: str, number: int) -> TableCompared:
     """An older version beside the one that is there: rows and columns that came and went, cells that changed."""
-    with services().snapshot() as session:
-        _mine(session, folio_id)
-        file = store.table_file(session, folio_id, name)
-        old = store.version(session, file, number)
-        created_at, rows_before, rows_now, recipe = old.created_at, old.row_count, file.row_count, old.recipe
-        data = store.bytes_of(session, old)
-    with table_loading.spooled(services(), iter([data])) as path:
+    with services().engine.place() as path:
+        with services().snapshot() as session:
+            _mine(session, folio_id)
+            file = store.table_file(session, folio_id, name)
+            old = store.version(session, file, number)
+            created_at, rows_before, rows_now, recipe = old.created_at, old.row_count, file.row_count, old.recipe
+            table_loading.write_kept(session, old, path)
         found = _asked_of(folio_id, name, "compare", path, recipe=recipe)["compared"]
     return TableCompared(number=number, created_at=f"{created_at}Z", rows_before=rows_before, rows_now=rows_now, **found)

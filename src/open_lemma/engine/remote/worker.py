@@ -12,10 +12,11 @@ from types import FrameType
 import redis
 
 from ..logs import log_as_json
+from ..prctl import adopt_orphans
 from ..processes import Processes, environment
 from ..protocol import Limits
 from ..room import RUN_WEIGHT, room_here
-from ..watching import Watch, adopt_orphans
+from ..watching import Watch
 from .shelf import QUICK, RUNS
 
 BACKLOG = 2
