@@ -83,7 +83,8 @@ class _Writer:
         if name in ("min", "max"):
             slot = args[0]
             for other in args[1:]:
-                slot = self.put(name, slot, other, self.put("-", slot, other))
+                if other != slot:  # of the same number there is nothing to choose
+                    slot = self.put(name, slot, other, self.put("-", slot, other))
             return slot
         if name == "tan":
             return self.put("tan", args[0], self.put("cos", args[0]))

@@ -34,7 +34,7 @@ from .cover import BOX_BITS, PLACE_BITS, Unproven, ball, between, bits, fraction
 from .evaluator import BallReading, run
 from .exact import BITS, NoExactNumber, rational
 from .mixed import mixed_derivative
-from .parts import Part, balls_of, hull_of, inside, outside, part_of, parts, span_ball, window_of, within
+from .parts import Part, Side, balls_of, hull_of, inside, outside, part_of, parts, span_ball, window_of, within
 from .span import of_ball, span_of
 from .systems import MOST_BOXES, Equations, Places
 
@@ -135,7 +135,8 @@ class SlopeField:
     def _led(self, part: Part, level: Any, order: int) -> bool | tuple[Places, list[str], list[Any]]:
         """The face of a part to which slopes of one sign lead, what is free on it, and the Taylor coefficients along that; or at once
         whether the level is kept."""
-        places = {n: span_ball(side) for n, side in zip(self.names, part, strict=True)}
+        sides = dict(zip(self.names, part, strict=True))
+        places = {n: span_ball(side) for n, side in sides.items()}
         while True:
             found = self.read(places)
             if found is None or self._high_enough(found, level) or self._nearly(found, level, places):
@@ -146,7 +147,7 @@ class SlopeField:
                 return False
             # Where it never falls along a variable the least values are at its lower end.
             slopes = {n: jet[1] for n, jet in zip(free, jets, strict=True)}
-            led = {n: places[n].lower() if s >= 0 else places[n].upper() for n, s in slopes.items() if s >= 0 or s <= 0}
+            led = {n: _end(places[n], sides[n], s >= 0) for n, s in slopes.items() if s >= 0 or s <= 0}
             if not led:
                 return places, free, jets
             places = {**places, **led}
@@ -199,6 +200,13 @@ class SlopeField:
         self.count += 1
         if self.count > MOST_BOXES:
             raise Unproven("more boxes than may be checked")
+
+
+def _end(x: Any, side: Side, lower: bool) -> Any:
+    """An end of a side as a number, outside of it by less than the ball around it, whose radius is rounded coarsely."""
+    with bits(PLACE_BITS):
+        end = ball(side[0] if lower else side[1])
+    return max(x.lower(), end.lower()) if lower else min(x.upper(), end.upper())
 
 
 def _held(x: Any, side: Any) -> Any:
