@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import json
 import re
+from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -35,6 +36,11 @@ def errors(messages: list[dict[str, Any]]) -> list[dict[str, Any]]:
     return [m for m in messages if m["severity"] == "error"]
 
 
+@cache
+def mistakes_of(snippet: str) -> list[dict[str, Any]]:
+    return errors(run(snippet).reading.messages.as_records())
+
+
 @pytest.mark.parametrize("row", table("refusals.tsv"), ids=lambda row: repr(row[0]))
 def test_contract(row: list[str]) -> None:
     snippet, line, column, *phrase = row
@@ -47,7 +53,7 @@ def test_contract(row: list[str]) -> None:
 @pytest.mark.parametrize("row", table("mistakes.tsv"), ids=lambda row: repr(row[0]))
 def test_wording(row: list[str]) -> None:
     snippet, line, column, text, fix = row
-    found = errors(run(snippet).reading.messages.as_records())[0]
+    found = mistakes_of(snippet)[0]
     assert (found["line"], found["column"], found["text"]) == (int(line), int(column), text)
     assert found.get("fix", {}).get("label", "") == fix
 
@@ -70,7 +76,7 @@ def applied(script: str, edits: list[dict[str, Any]]) -> str:
 def test_fixes_that_can_be_applied_remove_their_mistake(name: str, part: int) -> None:
     tried = 0
     for snippet, *_ in table(name)[part::PARTS]:
-        for message in errors(run(snippet).reading.messages.as_records()):
+        for message in mistakes_of(snippet):
             for fix in message.get("fixes") or [message.get("fix", {"edits": []})]:
                 if not fix["edits"]:
                     continue

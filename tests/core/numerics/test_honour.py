@@ -160,7 +160,7 @@ def check_integral(made: Made, f: Formula, low: Fraction, high: Fraction) -> boo
         return False
     a, b = (mpmath.mpf(t) for t in found.interval)
     assert b - a <= mpmath.mpf(10) ** -12 * max(1, abs(a)), made.text
-    n = 4_000
+    n = 1_500
     width = mpmath.mpf((high - low).numerator) / (high - low).denominator
     start = mpmath.mpf(low.numerator) / low.denominator
     with mpmath.workdps(20):
