@@ -28,7 +28,9 @@
     ]
     const numbers: { label: string; note: string; format: FigureFormat }[] = [
         { label: 'Numbers, CSV', note: 'what is drawn', format: 'csv' },
-        { label: 'Numbers, XLSX', note: 'what is drawn', format: 'xlsx' },
+        { label: 'Numbers, XLSX', note: 'what is drawn', format: 'xlsx' }
+    ]
+    const texts: { label: string; note: string; format: FigureFormat }[] = [
         { label: 'LaTeX', note: 'figure, caption, label', format: 'tex' },
         { label: 'Description', note: 'the figure in words', format: 'txt' }
     ]
@@ -164,15 +166,28 @@
             {#each numbers as file (file.label)}
                 <button class="menu-item" onclick={() => save(file.format)}>
                     <span>{file.label}</span><span class="text-ink-faint text-[12.5px]"
-                        >{wantedStep && (file.format === 'csv' || file.format === 'xlsx')
-                            ? `curves on a step of ${wantedStep}`
-                            : file.note}</span
+                        >{wantedStep ? `curves on a step of ${wantedStep}` : file.note}</span
                     >
                 </button>
             {/each}
+            <label class="flex items-center gap-2 px-[9px] py-1 text-[13px]">
+                <span class="text-ink-soft flex-1">Curves on a regular step</span>
+                <input
+                    class="border-rule bg-paper h-[24px] w-[70px] rounded-sm border px-1"
+                    placeholder="as drawn"
+                    bind:value={step}
+                    aria-label="Regular step"
+                />
+            </label>
             <p class="text-ink-faint px-[9px] pb-1 text-[12px]">
                 In CSV, what a spreadsheet would carry out stands behind an apostrophe; numbers never do.
             </p>
+            <div class="menu-rule"></div>
+            {#each texts as file (file.label)}
+                <button class="menu-item" onclick={() => save(file.format)}>
+                    <span>{file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
+                </button>
+            {/each}
             {#if kinds.has('contours')}
                 <button class="menu-item" onclick={() => save('geojson')}>
                     <span>Level lines, GeoJSON</span><span class="text-ink-faint text-[12.5px]"
@@ -187,15 +202,6 @@
                     </button>
                 {/each}
             {/if}
-            <label class="flex items-center gap-2 px-[9px] py-1 text-[13px]">
-                <span class="text-ink-soft flex-1">Curves on a regular step</span>
-                <input
-                    class="border-rule bg-paper h-[24px] w-[70px] rounded-sm border px-1"
-                    placeholder="as drawn"
-                    bind:value={step}
-                    aria-label="Regular step"
-                />
-            </label>
         </Popover.Content>
     </Popover.Portal>
 </Popover.Root>
