@@ -39,6 +39,8 @@ def said(script: str) -> list[str]:
         ("show 3^10^15", "is too large"),
         ("show 10^9999999", "is too large"),
         ("show 1e308*10", "is too large"),
+        ("show 1e400", "a number here is too large to compute with: numbers reach to 1.8×10^308"),
+        (f"n = {'7' * 3900}\nshow n", "a number here is too large to compute with"),
         ("integral of x for x from 0 to 1e300", "too large to compute with"),
         ("sum of k^200 for k from 1 to 100000", "too large to compute with"),
         ('figure f:\n    x axis "a" from -1e308 to 1e308\n    curve of x for x from 0 to 1', "axes reach to"),
@@ -108,3 +110,26 @@ def test_digits_are_counted_as_they_would_be_written_out() -> None:
     assert digits_of("1e400") == 401
     assert digits_of("1e-400") == 400
     assert digits_of("2.5e999999999999999999999") == 10**12
+
+
+@pytest.mark.parametrize(
+    ("script", "about"),
+    [
+        ("show 1e-400", "1×10^−400"),
+        ("show -2.5e-350", "−2.5×10^−350"),
+        ("show exp(-1000)", "5.075959×10^−435"),  # by mpmath
+        ("roots of (x - 1e-400)*(x - 1) for x from -1 to 2", "1×10^−400"),
+        ("highest of exp(-1000 - x^2) for x from -1 to 1", "5.075959×10^−435"),
+        ("solution of x > 1e-400 for x from -1 to 2", "1×10^−400"),
+    ],
+)
+def test_what_is_too_small_is_told_beside_its_zero(script: str, about: str) -> None:
+    (finding,) = outcome_of(script).findings
+    assert any(f"this is not 0 but about {about}: " in note for note in finding.notes), finding.notes
+
+
+@pytest.mark.parametrize(
+    "script", ["show 0", "show 1e-400/1e-399", "roots of x for x from -1 to 1", "show sin(pi)", "lowest of x^2 for x from -1 to 1"]
+)
+def test_a_zero_that_is_one_has_no_note(script: str) -> None:
+    assert outcome_of(script).findings[0].notes == []

@@ -8,11 +8,13 @@ import numpy as np
 
 from ..formula import catalogue as c
 from ..formula.choice import condition_of
-from ..formula.nodes import Apply, Formula, Given, Named, transformed, walk
+from ..formula.nodes import Apply, Formula, Given, Named, Number, transformed, walk
 from ..formula.tape import Tape
 from ..language import tree
 from ..language.messages import Message, Refused
 from ..record.notation import format_short, plus_minus
+
+_LARGEST = int(np.finfo(float).max)
 
 
 def measured(value: float, doubt: float) -> str:
@@ -36,7 +38,9 @@ def no_value(formula: Formula, e: tree.Expression) -> Refused:
 
     part = _first_bad(transformed(formula, only_first), set())
     if part is None:
-        return _refusal("this has no finite real value", e)
+        too_large = any(isinstance(n, Number) and abs(n.value) > _LARGEST for n in walk(formula))
+        text = "a number here is too large to compute with: numbers reach to 1.8×10^308" if too_large else "this has no finite real value"
+        return _refusal(text, e)
     if not lists:
         return _refusal(_why(part), e)
     return _refusal(f"{_why(part)}; so it is for {bad} of {count} elements, the first is {_which(lists, first)}", e)
