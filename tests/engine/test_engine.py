@@ -32,6 +32,7 @@ def test_limits_come_from_the_environment(monkeypatch: pytest.MonkeyPatch) -> No
     monkeypatch.setenv("OPEN_LEMMA_RUN_SECONDS", "2.5")
     monkeypatch.setenv("OPEN_LEMMA_RUN_MEMORY_MB", "77")
     assert Limits.from_environment() == Limits(seconds=2.5, memory_mb=77)
+    assert (Limits(seconds=2.5).seconds_on_the_clock, Limits(seconds=20).seconds_on_the_clock) == (60, 100)
 
 
 def test_a_job_goes_as_a_message_and_back() -> None:

@@ -7,17 +7,24 @@ from dataclasses import asdict, dataclass, field
 from typing import Any
 
 
+LEAST_ON_THE_CLOCK_S = 60.0  # a run of lowered priority has a few hundredths of a processor where others are busy
+
+
 @dataclass(frozen=True, slots=True)
 class Limits:
     """What one job may use: seconds of processor time, memory beside what the program itself has, bytes of results.
 
-    `patience` times the seconds may pass on the clock: others work on the same processors.
+    `patience` times the seconds may pass on the clock, at least LEAST_ON_THE_CLOCK_S: others work on the same processors.
     """
 
     seconds: float = 20.0
     memory_mb: int = 1024
     output_mb: int = 24
     patience: float = 5.0
+
+    @property
+    def seconds_on_the_clock(self) -> float:
+        return max(self.seconds * self.patience, LEAST_ON_THE_CLOCK_S)
 
     @staticmethod
     def from_environment() -> Limits:

@@ -208,7 +208,7 @@ class WarmProcess:
                 os.nice(LOWER)  # before there are threads: each has a priority of its own
             self._be_child(connection, folder)
         connection.close()
-        self.children[pid] = Child(pid, number, limits, time.monotonic() + limits.seconds * limits.patience, folder)
+        self.children[pid] = Child(pid, number, limits, time.monotonic() + limits.seconds_on_the_clock, folder)
 
     def _only(self, *kept: socket.socket) -> None:
         """In a child: nothing of the parent's stays open."""
@@ -355,7 +355,7 @@ def lower(pid: int) -> None:
 
 
 def _busy_text(limits: Limits) -> str:
-    clock = limits.seconds * limits.patience
+    clock = limits.seconds_on_the_clock
     return f"the run was ended after {clock:g} s on the clock: the server is too busy to give it its {limits.seconds:g} s; run it again"
 
 

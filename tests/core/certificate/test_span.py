@@ -1,4 +1,4 @@
-"""Spans hold all values of an operation, and no end is open that a value reaches; by a slow oracle on small numbers."""
+"""Spans and balls hold all values of an operation and little else, and no end is open that a value reaches; by a slow oracle."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ from flint import arb
 from hypothesis import example, given
 from hypothesis import strategies as st
 
+from open_lemma.core.certificate.evaluator import whole_power
 from open_lemma.core.certificate.span import Span
 
 Said = tuple[Any, Any, bool, bool]  # low, high, whether these are left out
@@ -87,3 +88,21 @@ def test_reciprocals_powers_and_magnitudes_hold_all(a: Said) -> None:
     assert all(holds(made.whole_power(n), x**n) for x in numbers for n in (2, 3))
     if made >= 0 or made <= 0:
         assert all(holds(made.reciprocal(), 1 / x) for x in numbers if x)
+
+
+@given(st.integers(-40, 40), st.integers(0, 40), st.integers(0, 6))
+@example(0, 1, 1)
+@example(3, 2, 2)
+def test_powers_of_balls_hold_all_powers_and_are_as_narrow_as_they_are(low: int, width: int, n: int) -> None:
+    found = whole_power(arb(low).union(arb(low + width)), n)
+    values = [Fraction(low) + Fraction(width) * k / 4 for k in range(5)]
+    powers = [v**n for v in values] + [Fraction(0)] * (n > 0 and low <= 0 <= low + width)
+    assert all(found.contains(arb(p.numerator) / p.denominator) for p in powers)
+    reach = float(max(powers) - min(powers))
+    assert float(found.upper() - found.lower()) <= reach * (1 + 1e-6) + 1e-6
+
+
+def test_thin_balls_keep_their_digits() -> None:
+    thin = arb(3, 1e-30)
+    assert float((whole_power(thin, 5)).rad()) < 1e-27
+    assert whole_power(arb("nan"), 2).is_finite() is False

@@ -30,6 +30,7 @@ from .span import WHOLE, Span, of_ball, span_of
 PARTIAL, BROKEN, ROUGH = 1, 2, 4
 Num = Any  # arb, Span or Exact
 Jet = list[Any]  # Taylor coefficients of a step along the variable, constant term first
+NARROW = 8  # bits in which both ends of a ball agree, from which on the power of its middle is good enough
 NAN = arb("nan")
 MOST_FACTORIAL = 1_000
 FAR = arb(2) ** 20_000  # whole numbers beyond it are not written out
@@ -292,10 +293,15 @@ def whole_power(u: Num, n: int) -> Num:
     """A power with a whole exponent; a negative one of an interval that holds zero is everything."""
     if not isinstance(u, arb):
         return u.whole_power(n)
-    if n == 0 or u > 0 or u < 0:
+    if n < 2:
+        return u if n else _whole(1, u)
+    if not u.is_finite() or u.is_zero() or u.rel_accuracy_bits() >= NARROW:
         return u**n
-    # The ball library's power says nothing of balls that hold zero.
-    return magnitude(u) ** n if n % 2 == 0 else u if n == 1 else u * magnitude(u) ** (n - 1)
+    # A ball around the power of the middle reaches far beyond the powers of a wide one: [1, 5]^2 is [1, 25], and there [-7, 25].
+    low, high = u.lower(), u.upper()
+    if n % 2 or low > 0 or high < 0:
+        return (low**n).union(high**n)
+    return arb(0).union((-low).max(high) ** n)
 
 
 def part(u: Num, k: int) -> Num:
