@@ -6,7 +6,6 @@ import os
 from dataclasses import asdict, dataclass, field
 from typing import Any
 
-
 LEAST_ON_THE_CLOCK_S = 60.0  # a run of lowered priority has a few hundredths of a processor where others are busy
 
 
