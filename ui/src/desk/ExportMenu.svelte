@@ -35,10 +35,10 @@
         { label: 'Description', note: 'the figure in words', format: 'txt' }
     ]
     const shapes: { label: string; note: string; format: FigureFormat }[] = [
-        { label: 'STL', note: 'triangles, for printing in plastic', format: 'stl' },
-        { label: 'PLY', note: 'triangles with colours', format: 'ply' },
-        { label: 'OBJ', note: 'triangles as text', format: 'obj' },
-        { label: 'glTF', note: 'for slides and pages', format: 'glb' }
+        { label: 'Surface, STL', note: 'triangles, for printing in plastic', format: 'stl' },
+        { label: 'Surface, PLY', note: 'triangles with colours', format: 'ply' },
+        { label: 'Surface, OBJ', note: 'triangles as text', format: 'obj' },
+        { label: 'Surface, glTF', note: 'for slides and pages', format: 'glb' }
     ]
     const kinds = $derived(new Set(figure?.record.layout.series?.map((s) => s.kind)))
     const wantedStep = $derived(Number(step.replace(',', '.')) > 0 ? Number(step.replace(',', '.')) : undefined)
@@ -101,6 +101,12 @@
     }
 </script>
 
+{#snippet file(label: string, note: string, format: FigureFormat)}
+    <button class="menu-item" onclick={() => save(format)}>
+        <span>{label}</span><span class="text-ink-faint text-[12.5px]">{note}</span>
+    </button>
+{/snippet}
+
 <Popover.Root bind:open>
     <Popover.Trigger
         class="button"
@@ -134,11 +140,7 @@
                     >
                 </p>
             {/if}
-            {#each drawings as file (file.label)}
-                <button class="menu-item" onclick={() => save(file.format)}>
-                    <span>{file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
-                </button>
-            {/each}
+            {#each drawings as { label, note, format } (label)}{@render file(label, note, format)}{/each}
             {#each pictures as file (file.label)}
                 <div class="flex items-center pl-[9px]">
                     <span class="flex-1">{file.label}</span>
@@ -163,12 +165,8 @@
                 <span>Copy as SVG</span><span class="text-ink-faint text-[12.5px]">to the clipboard</span>
             </button>
             <div class="menu-rule"></div>
-            {#each numbers as file (file.label)}
-                <button class="menu-item" onclick={() => save(file.format)}>
-                    <span>{file.label}</span><span class="text-ink-faint text-[12.5px]"
-                        >{wantedStep ? `curves on a step of ${wantedStep}` : file.note}</span
-                    >
-                </button>
+            {#each numbers as { label, note, format } (label)}
+                {@render file(label, wantedStep ? `curves on a step of ${wantedStep}` : note, format)}
             {/each}
             <label class="flex items-center gap-2 px-[9px] py-1 text-[13px]">
                 <span class="text-ink-soft flex-1">Curves on a regular step</span>
@@ -183,24 +181,10 @@
                 In CSV, what a spreadsheet would carry out stands behind an apostrophe; numbers never do.
             </p>
             <div class="menu-rule"></div>
-            {#each texts as file (file.label)}
-                <button class="menu-item" onclick={() => save(file.format)}>
-                    <span>{file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
-                </button>
-            {/each}
-            {#if kinds.has('contours')}
-                <button class="menu-item" onclick={() => save('geojson')}>
-                    <span>Level lines, GeoJSON</span><span class="text-ink-faint text-[12.5px]"
-                        >in the axes' numbers</span
-                    >
-                </button>
-            {/if}
+            {#each texts as { label, note, format } (label)}{@render file(label, note, format)}{/each}
+            {#if kinds.has('contours')}{@render file('Level lines, GeoJSON', "in the axes' numbers", 'geojson')}{/if}
             {#if kinds.has('surface')}
-                {#each shapes as file (file.label)}
-                    <button class="menu-item" onclick={() => save(file.format)}>
-                        <span>Surface, {file.label}</span><span class="text-ink-faint text-[12.5px]">{file.note}</span>
-                    </button>
-                {/each}
+                {#each shapes as { label, note, format } (label)}{@render file(label, note, format)}{/each}
             {/if}
         </Popover.Content>
     </Popover.Portal>

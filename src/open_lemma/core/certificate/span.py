@@ -71,38 +71,34 @@ class Span:
         b = span_of(other)
         if self.is_zero() or b.is_zero():
             return Span(arb(0), arb(0))
-        side, other_side = self._side(), b._side()
-        if side and other_side:
-            if abs(side) == 2:
-                return self._one_sided(b, side)
-            if abs(other_side) == 2:
-                return b._one_sided(self, other_side)
+        for x, y in ((self, b), (b, self)):
+            sign = x._sign()
+            if sign and y._ends_off_zero():
+                return x._one_sided(y, sign)
         corners = [_corner(x, y) for x in self._ends() for y in b._ends()]
         low, high = _least(corners), _least([(-s, _minus(v), o) for s, v, o in corners])
         return Span(low[1], _minus(high[1]), low[2], high[2])
 
     __rmul__ = __mul__
 
-    def _side(self) -> int:
-        """2 or -2: finite and above or below zero; 1: finite with zero inside; 0: anything else."""
-        low, high = self.low, self.high
-        if low is None or high is None:
+    def _sign(self) -> int:
+        """1 or -1 where it is finite and its ends lie above or below zero, else 0."""
+        if self.low is None or self.high is None:
             return 0
-        if low > 0:
-            return 2
-        return -2 if high < 0 else 1 if low < 0 and high > 0 else 0
+        return 1 if self.low > 0 else -1 if self.high < 0 else 0
 
-    def _one_sided(self, b: Span, side: int) -> Span:
-        """The product of two finite spans without zero at an end, of which this one has one sign: which corners are its ends is known."""
+    def _ends_off_zero(self) -> bool:
+        return self.low is not None and self.high is not None and bool(self.low != 0 and self.high != 0)
+
+    def _one_sided(self, b: Span, sign: int) -> Span:
+        """The product with a finite span without zero at an end, where this one has that sign: which corners are its ends is known."""
         near, far = (self.low, self.low_open), (self.high, self.high_open)
-        if side < 0:
-            near, far = far, near
         lowest, highest = (b.low, b.low_open), (b.high, b.high_open)
-        if side < 0:
-            lowest, highest = highest, lowest
+        if sign < 0:
+            near, far, lowest, highest = far, near, highest, lowest
         # An end of the other span that lies beside zero is the farther away from it the larger the factor is.
-        down = far if (lowest[0] < 0) is (side > 0) else near
-        up = far if (highest[0] > 0) is (side > 0) else near
+        down = far if (lowest[0] < 0) is (sign > 0) else near
+        up = far if (highest[0] > 0) is (sign > 0) else near
         return Span((down[0] * lowest[0]).lower(), (up[0] * highest[0]).upper(), down[1] or lowest[1], up[1] or highest[1])
 
     def _ends(self) -> tuple[tuple[int, End, bool], tuple[int, End, bool]]:

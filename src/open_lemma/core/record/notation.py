@@ -33,7 +33,7 @@ class Notation(Protocol):
     def uncertain(self, value: float, error: float) -> str: ...
 
 
-def format_short(value: float, digits: int = 10) -> str:
+def format_short(value: float | Decimal, digits: int = 10) -> str:
     """A number for a sentence, with a true minus sign."""
     text = f"{value:.{digits}g}"
     if "e" in text:

@@ -33,6 +33,7 @@ from .quantities import PRODUCTS, window_units, with_extrapolation, with_units
 from .search_window import Progress, SearchWindow, free_variables, variable_of, window_of
 from .searching import more_digits, searched
 from .uncertainty import Trial, with_uncertainty
+from .undefined import REACH
 from .values import FindingValue, FoundPlace, FunctionValue, ItemsValue, ListValue, TableValue, Value
 
 MOST_SEEN = 8  # places of one finding that have a picture
@@ -67,7 +68,7 @@ def _answered(request: tree.Request, inner: Evaluator, progress: Progress) -> tu
         value = _on_its_curve(request, inner, told, value)
     # A limit may be infinite; any other amount is too large only for doubles.
     if request.noun != "limit" and any(isinstance(row, ValueRow) and row.value in (inf, -inf) for row in told.values):
-        raise refusal("too-large", "what this comes to is too large to compute with: numbers reach to 1.8×10^308", request)
+        raise refusal("too-large", f"what this comes to is too large to compute with: {REACH}", request)
     value = with_units(request, told, value, inner)
     with_extrapolation(told, inner.data_spans)
     return told, value

@@ -15,6 +15,7 @@ from ..language.messages import Message, Refused
 from ..record.notation import format_short, plus_minus
 
 _LARGEST = int(np.finfo(float).max)
+REACH = "numbers reach to 1.8×10^308"
 
 
 def measured(value: float, doubt: float) -> str:
@@ -38,9 +39,7 @@ def no_value(formula: Formula, e: tree.Expression) -> Refused:
 
     part = _first_bad(transformed(formula, only_first), set())
     if part is None:
-        too_large = any(isinstance(n, Number) and abs(n.value) > _LARGEST for n in walk(formula))
-        text = "a number here is too large to compute with: numbers reach to 1.8×10^308" if too_large else "this has no finite real value"
-        return _refusal(text, e)
+        return _refusal("this has no finite real value", e)
     if not lists:
         return _refusal(_why(part), e)
     return _refusal(f"{_why(part)}; so it is for {bad} of {count} elements, the first is {_which(lists, first)}", e)
@@ -57,10 +56,12 @@ def _which(lists: list[Given], first: int) -> str:
     return ", ".join(said) or f"element {first + 1}"
 
 
-def _first_bad(node: Formula, done: set[int]) -> Apply | None:
+def _first_bad(node: Formula, done: set[int]) -> Apply | Number | None:
     if id(node) in done:
         return None
     done.add(id(node))
+    if isinstance(node, Number):
+        return node if abs(node.value) > _LARGEST else None
     if isinstance(node, Apply) and node.entry is c.CHOOSE:
         held = condition_of(node.arguments[0], lambda formulas: Tape(formulas, [])).numeric(())
         if held != held:
@@ -75,7 +76,7 @@ def _first_bad(node: Formula, done: set[int]) -> Apply | None:
     return None
 
 
-def _first_bad_condition(node: Formula, done: set[int]) -> Apply | None:
+def _first_bad_condition(node: Formula, done: set[int]) -> Apply | Number | None:
     if not isinstance(node, Apply) or node.entry.category != "condition":
         return _first_bad(node, done)
     return next((found for a in node.arguments if (found := _first_bad_condition(a, done)) is not None), None)
@@ -85,7 +86,9 @@ def _numeric(node: Formula) -> Any:
     return np.atleast_1d(np.asarray(Tape([node], []).numeric()[0], dtype=float))
 
 
-def _why(bad: Apply) -> str:
+def _why(bad: Apply | Number) -> str:
+    if isinstance(bad, Number):
+        return f"a number here is too large to compute with: {REACH}"
     name = bad.entry.name
     at = [float(_numeric(a)[0]) for a in bad.arguments]
     value = float(_numeric(bad)[0])

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from decimal import Decimal
+from decimal import Context, Decimal
 from typing import Any
 
+from ..record.notation import format_short
 from ..record.rows import PlaceRow, Row
 
+DIGITS = 7
 # A number of a row and the interval in which it is known to lie.
 _KNOWN = (("value", "interval"), ("value", "value_interval"), ("x", "interval"), ("low", "low_interval"), ("high", "high_interval"))
 
@@ -16,12 +18,11 @@ def nearer_to_zero_than_doubles(rows: Sequence[Row]) -> list[str]:
     """A note on the first number that is told as 0 though its interval leaves 0 out; none where there is no such number."""
     for row in rows:
         for number, interval in _known(row):
-            if number != 0 or not isinstance(number, float) or interval is None:
+            if not isinstance(number, float) or number or interval is None:
                 continue
             low, high = (Decimal(end) for end in interval)
             if low > 0 or high < 0:
-                mantissa, exponent = f"{low if low > 0 else high:.6e}".split("e")
-                about = f"{mantissa.rstrip('0').rstrip('.')}×10^{int(exponent)}".replace("-", "−")
+                about = format_short(Context(prec=DIGITS).normalize(low if low > 0 else high), DIGITS)
                 return [f"this is not 0 but about {about}: nearer to 0 than 4.9×10^−324 there are no numbers to compute with"]
     return []
 

@@ -35,7 +35,7 @@ _BITS = 64
 _FINE = 160
 _TIGHT = 1e-9  # of the values' size: bounds this close to the least value that was met end the search
 _ALL_BOXES = {1: 8_000, 2: 9_000, 3: 4_500}  # on the inside and all borders together
-MOST_TRIED = 24  # places at which a slope is looked at before algebra is asked whether it vanishes everywhere
+_TRIED = 24  # places at which a slope is looked at before algebra is asked whether it vanishes everywhere
 MOST_LOCAL = 3  # variables up to which all stationary places are sought
 
 
@@ -400,10 +400,10 @@ def _vanishes(formula: Formula) -> bool:
         return known.proven and known.value == 0
     # Algebra is slow: it is asked where the formula is zero at places far from each other, as far as it has values there.
     tape = Tape([formula], sorted(variables(formula)))
-    places = np.random.default_rng(1).uniform(-4, 4, (len(tape.variables), MOST_TRIED))
-    values = np.broadcast_to(np.asarray(tape.numeric(*places)[0], float), MOST_TRIED)
-    known = values[np.isfinite(values)]
-    suspected = known.size > 2 and bool((np.abs(known) < 1e-9).all())
+    places = np.random.default_rng(1).uniform(-4, 4, (len(tape.variables), _TRIED))
+    values = np.broadcast_to(np.asarray(tape.numeric(*places)[0], float), _TRIED)
+    finite = values[np.isfinite(values)]
+    suspected = finite.size > 2 and bool((np.abs(finite) < 1e-9).all())
     return suspected and is_exactly_zero(formula) is True
 
 

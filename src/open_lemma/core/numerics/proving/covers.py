@@ -35,7 +35,7 @@ DEEPEST = 70  # halvings of a gap
 CLOSE = Fraction(1, 2**140)  # of its size: how closely a root is known that only the cover found
 MOST_UNSEEN = 40
 MOST_UNSETTLED = 400  # boxes of what the search has left unsettled
-HOPELESS = 50  # boxes of the least size that have no claim: more halving would find no more
+MOST_HOPELESS = 50  # boxes of the least size that have no claim: more halving would find no more
 MOST_ENDLESS = 600  # boxes of a window without an end; where they do not do, what was searched is covered
 BOXES_A_ROW = 8  # more boxes for every row that is to be proven
 SPECIAL = frozenset("besselj bessely 1/Gamma 1/Gamma^ digamma polygamma".split())  # of these a box costs more
@@ -117,7 +117,7 @@ class Certifier:
         most = MOST_ENDLESS if any(isinstance(e, str) for e in self.ends) else MOST + BOXES_A_ROW * rows
         self.stuck = sorted((Fraction(s.low), Fraction(s.high)) for s in unsettled if not math.isinf(s.low) and not math.isinf(s.high))
         self.stuck_left = MOST_UNSETTLED
-        self.hopeless = 0
+        self.hopeless_left = MOST_HOPELESS
         most = min(most, MOST_BENT) if style.derivative else most
         self.left = most // (1 + 2 * sum(s[0] in SPECIAL for s in self.program))
 
@@ -258,8 +258,9 @@ class Certifier:
                 self.stuck_left -= 1
                 code = "?" if self.stuck_left < 0 else None
             if code is None and depth == DEEPEST:
-                self.hopeless += 1
-                self.left = 0 if self.hopeless > HOPELESS else self.left
+                self.hopeless_left -= 1
+                if self.hopeless_left < 0:
+                    self.left = 0
             if code is None and depth < DEEPEST and not _too_far(a, b):
                 middle = halved_at(a, b)
                 letters.append("s")

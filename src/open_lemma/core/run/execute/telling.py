@@ -25,7 +25,7 @@ def tell_finding(
     if run.hidden or run.quiet:
         return
     told = held_to_its_proof(told)
-    told.notes += nearer_to_zero_than_doubles(told.values)
+    told.notes = [*told.notes, *nearer_to_zero_than_doubles(told.values)]
     several = isinstance(statement, tree.Show) and len(statement.items) > 1 and item is not None
     place: tree.Node = item if several and item is not None else statement
     number = run.numbers[place.start]
