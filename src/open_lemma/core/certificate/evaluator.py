@@ -33,6 +33,8 @@ Jet = list[Any]  # Taylor coefficients of a step along the variable, constant te
 NARROW = 8  # bits in which both ends of a ball agree, from which on the power of its middle is good enough
 NAN = arb("nan")
 MOST_FACTORIAL = 1_000
+MOST_EXACT_POWER = 10_000
+MOST_POWER = 2**50
 FAR = arb(2) ** 20_000  # whole numbers beyond it are not written out
 
 
@@ -466,15 +468,14 @@ def _power(flags: Flags, a: Num, b: Num) -> Num:
             raise Nowhere
         flags.raised |= PARTIAL
         return _unknown(a)
-    if a.is_zero():
-        if b > 0:
-            return _whole(0, a)
+    if a.is_zero() and b > 0:
+        return _whole(0, a)
+    if a.is_zero() and b < 0:
         raise Nowhere
-    if not b > 0:
+    if not a >= 0 or not b > 0:
         flags.raised |= PARTIAL
-        return _unknown(a)
-    if not a >= 0:
-        flags.raised |= PARTIAL
+    if not b > 0 or (not a >= 0 and _may_be_whole(b)):
+        return _unknown(a)  # of a negative number the powers have a value whose exponents are whole
     if isinstance(a, Span):
         inside = a.clipped(arb(0))
         value = (span_of(b) * inside.log()).exp()
@@ -487,16 +488,26 @@ def _power(flags: Flags, a: Num, b: Num) -> Num:
 
 def _whole_exponent(b: Num) -> int | None:
     if isinstance(b, Exact):
-        return int(b.q.p) if b.q is not None and b.q.q == 1 and abs(b.q.p) <= 10_000 else None
+        return int(b.q.p) if b.q is not None and b.q.q == 1 and abs(b.q.p) <= MOST_EXACT_POWER else None
     ball = b if isinstance(b, arb) else b.low if b.is_finite() and b.low == b.high else None
-    if ball is None or not (abs(ball) <= 10_000 and ball.is_exact() and ball.is_integer()):
+    if ball is None or not (abs(ball) <= MOST_POWER and ball.is_exact() and ball.is_integer()):
         return None
     return int(ball.unique_fmpz())
 
 
 def _may_be_whole(b: Num) -> bool:
-    ball = b.ball if isinstance(b, Exact) else b if isinstance(b, arb) else b.ball()
+    if isinstance(b, Span):
+        return not b.is_finite() or not (abs(b.low) < FAR) or _holds_whole(b)
+    ball = b.ball if isinstance(b, Exact) else b
     return not ball.is_finite() or bool(ball.contains_integer())
+
+
+def _holds_whole(b: Span) -> bool:
+    """Whether a whole number lies in a finite span."""
+    first = b.low.ceil()
+    if b.low_open and first == b.low:
+        first = first + 1
+    return not (first > b.high or (b.high_open and first == b.high))
 
 
 def _at_poles(function: Callable[..., Any]) -> Callable[..., Num]:
@@ -552,18 +563,24 @@ def _to_itself(flags: Flags, u: Num) -> Num:
     """u^u, which is 1 at 0; of negative numbers only whole ones have a value."""
     if isinstance(u, Exact) or _whole_exponent(u) is not None:
         return _power(flags, u, u)
+    if u < 0 and (u > -1 or not _may_be_whole(u)):
+        raise Nowhere
     if not u >= 0:
         flags.raised |= PARTIAL
-    if isinstance(u, Span) and (u >= 0 or u.high is None or u.high >= 0):
-        return _times_log(QUIET, u.clipped(arb(0))).exp() if not u.clipped(arb(0)).is_zero() else _whole(1, u)
-    return (u * u.log()).exp() if u > 0 else _unknown(u)
+    if not isinstance(u, Span) or u < 0:
+        return (u * u.log()).exp() if u > 0 else _unknown(u)
+    inside, one = u.clipped(arb(0)), of_ball(arb(1))
+    value = one if inside.is_zero() else _times_log(QUIET, inside).exp()
+    if not inside > 0:
+        value = value.union(one)
+    return value if u > -1 else value.union(Span(arb(-1), arb(1)))  # no power of a whole number below zero is beyond 1
 
 
 def _bessel(second: bool) -> Callable[[Flags, Num, Num], Num]:
     def value(flags: Flags, n: Num, x: Num) -> Num:
         whole = _whole_exponent(n) is not None and not second
         if not whole:
-            if x < 0 or (second and x <= 0):
+            if (x < 0 and not _may_be_whole(n)) or (second and x <= 0):
                 raise Nowhere
             if not (x > 0 or (x >= 0 and n > 0 and not second)):
                 flags.raised |= PARTIAL

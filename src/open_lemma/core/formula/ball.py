@@ -26,6 +26,7 @@ ZERO = arb(0)
 ONE = arb(1)
 MAX_BRANCHES = 16
 FAR = arb(2) ** 20_000  # beyond it no whole numbers are written out
+MOST_POWER = 2**50
 SERIES_REACH = 60.0  # arguments up to which Arb sums the power series of Bessel functions at our precisions
 
 
@@ -254,30 +255,22 @@ def divide(a: Ball, b: Ball) -> Ball:
 
 
 def power(a: Ball, b: Ball) -> Ball:
-    """A real power. Raises Undefined where the base may be negative and the exponent is not whole."""
-    whole = b.unique_fmpz() if b.is_exact() else None
-    if whole is not None and abs(int(whole)) <= 10_000:
-        n = int(whole)
-        if n < 0:
-            return divide(ONE, a ** (-n))
-        return whole_power(a, n)
+    """A real power. Raises Undefined where the base is negative and the exponent not whole, and for zero to a negative power."""
+    if b.is_exact() and b.is_integer() and abs(b) <= MOST_POWER:
+        n = int(b.unique_fmpz())
+        return whole_power(a, n) if n >= 0 else divide(ONE, a ** (-n))
     if a > 0:
         return (b * a.log()).exp()
-    if a < 0:
-        if not b.contains_integer():
-            raise Undefined
-        doubt.partial = True
-        return NAN
-    if a.is_zero():
-        if b > 0:
-            return ZERO
+    if (a < 0 and not b.contains_integer()) or (a.is_zero() and b < 0):
         raise Undefined
-    if b > 0 and a.is_finite():
+    if a.is_zero() and b > 0:
+        return ZERO
+    if b > 0 and a.is_finite() and (a >= 0 or not b.contains_integer()):
         if a.lower() < 0:
             doubt.partial = True
         top = a.upper()
         return hull(ZERO, (b * top.log()).exp()) if top > 0 else ZERO
-    doubt.partial = True
+    doubt.partial = True  # of a negative number the powers have a value whose exponents are whole
     return NAN
 
 
@@ -347,12 +340,14 @@ def bessel_j(order: Ball, x: Ball) -> Ball:
     if _whole(order):
         # |J_n| <= 1 and |J_n'| <= 1 for a whole order and every real x (DLMF 10.14.1 with 10.6.1).
         return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, ONE).intersection(ZERO + ONE.union(-ONE))
-    if x < 0:
+    if x < 0 and not order.contains_integer():
         raise Undefined
     if x > 0:
         return _near_middle(lambda at: _bessel(arb.bessel_j, order, at), x, _bessel_slope_bound(order, x.lower()))
     if not x >= 0:
         doubt.partial = True  # set, never cleared: an argument may have been doubtful already
+        if order.contains_integer():
+            return NAN
     high = x.upper()
     if order > 0 and high <= order:
         # From J(0) = 0 it rises up to its first turning point, which lies beyond the order (DLMF 10.21.3).

@@ -204,6 +204,12 @@ def _power(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
         found = of_ball(c.POWER.ball(a.ball(), b.ball()))  # type: ignore[misc]
         if found.bounded:
             return found
+    if (a.low is None or a.low < 0) and not (b.bounded and not b.ball().contains_integer()):
+        return WHOLE  # of a negative number the powers have a value whose exponents are whole
+    if a.high is not None and a.high <= 0:
+        if a.high < 0 or (b.high is not None and b.high < 0):
+            raise Undefined
+        return ExtendedInterval(ZERO, ZERO if b.low is not None and b.low > 0 else arb(1))
     return _exponential(_multiply(b, _logarithm(a)))
 
 
@@ -265,7 +271,8 @@ def _bessel_y(order: ExtendedInterval, x: ExtendedInterval) -> ExtendedInterval:
     if not order.bounded or x.high is None or (x.low is not None and x.low > 0):
         return of_ball(bessel_y(order.ball(), x.ball())) if order.bounded and x.bounded else WHOLE
     if order.low >= 0 and x.high <= order.low.max(arb(0.5)):
-        return ExtendedInterval(None, x.high.bessel_y(order.ball()).upper())
+        high = x.high.bessel_y(order.ball())
+        return ExtendedInterval(None, high.upper()) if high.is_finite() else WHOLE
     return WHOLE
 
 

@@ -151,13 +151,11 @@ class _Isolator:
         self.result.boxes += 1
         whole = box(low, high)
         tape = self.both or self.value
-        values = []
-        for found in branches(lambda: tape.ball(whole)):
-            if found is None:
-                values = [None]
-                break
-            if not found[0].is_finite() or found[0].contains(0):
-                values.append(found)
+        values = self._candidates(tape, whole)
+        if not values and tape is not self.value:
+            # A slope that has no value anywhere says nothing of the function.
+            tape = self.value
+            values = self._candidates(tape, whole)
         clean = doubt.clean
         if not values:
             self._rule(low, high, "away")
@@ -170,13 +168,23 @@ class _Isolator:
             self.result.flat.append((low, high))
             self._rule(low, high, "flat")
             return []
-        elif clean and self.both is not None and len(values) == 1:
+        elif clean and tape is self.both and len(values) == 1:
             before = len(self.result.zeros)
             decided = self._by_slope(low, high, whole, values[0][1])
             if decided:
                 self._rule(low, high, "one" if len(self.result.zeros) > before else "monotone")
                 return []
         return self._halves(low, high)
+
+    def _candidates(self, tape: Tape, whole: Any) -> list[Any]:
+        """What a tape gives on a box, on each branch on which its first value may be zero; [None] where there are too many branches."""
+        values: list[Any] = []
+        for found in branches(lambda: tape.ball(whole)):
+            if found is None:
+                return [None]
+            if not found[0].is_finite() or found[0].contains(0):
+                values.append(found)
+        return values
 
     def _rule(self, low: Any, high: Any, why: str) -> None:
         if len(self.result.ruled) < MOST_RULED:
