@@ -61,6 +61,9 @@ limit of ln(x)/x^0.01, at infinity
 limit of sqrt(x^2 + x) - x, at infinity
 limit of tanh(x^2)/x, at infinity
 limit of x*ln(x), at 0
+limit of floor(tanh(x)) + atan(1/x), at infinity
+limit of exp(-1/x), at 0
+limit of acos(x^2 + 1), at 0
 inflections of exp(-x^2) for x from -3 to 3
 inflections of sin(x) for x from 0 to 10
 inflections of abs(x^2 - 4) for x from -3 to 3

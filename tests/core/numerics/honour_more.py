@@ -14,7 +14,7 @@ import numpy as np
 from scipy import optimize
 
 from open_lemma.core.run.execute.interpreter import run
-from tests.core.numerics.independent import Made, NoValue, random_formula, real, value_of
+from tests.core.numerics.independent import Made, NoValue, floor, random_formula, real, value_of
 
 GRID = 17
 
@@ -359,6 +359,76 @@ def _limit(rng: random.Random) -> Case:
     return Case(f"limit of {made.text}, at {place}", fault)
 
 
+# What comes near to an edge, a jump or a pole of what stands around it: how it goes there, and places at which 90 digits still tell.
+FAR: list[tuple[str, Callable[[Any], Any], tuple[str, ...]]] = [
+    ("1/x", lambda x: 1 / x, ("1e10", "1e14", "1e18")), ("1/(x^2 + 1)", lambda x: 1 / (x**2 + 1), ("1e6", "1e8", "1e10")),
+    ("exp(-x)", lambda x: mpmath.exp(-x), ("30", "60", "120")), ("(1 - tanh(x))", lambda x: 1 - mpmath.tanh(x), ("15", "30", "60")),
+    ("2^(-x)", lambda x: mpmath.mpf(2) ** -x, ("40", "90", "200")), ("1/ln(x)", lambda x: 1 / mpmath.log(x), ("1e10", "1e40", "1e160")),
+]  # fmt: skip
+NEARER: list[tuple[str, Callable[[Any], Any], tuple[str, ...]]] = [
+    ("x", lambda x: x, ("1e-5", "1e-10", "1e-20")), ("x^2", lambda x: x**2, ("1e-5", "1e-10", "1e-20")),
+    ("abs(x)", abs, ("1e-5", "1e-10", "1e-20")), ("sin(x)", mpmath.sin, ("1e-5", "1e-10", "1e-20")),
+    ("(1 - cos(x))", lambda x: 1 - mpmath.cos(x), ("1e-4", "1e-8", "1e-16")), ("x*abs(x)", lambda x: x * abs(x), ("1e-4", "1e-8", "1e-16")),
+    ("exp(-1/x^2)", lambda x: mpmath.exp(-1 / x**2), ("0.3", "0.15", "0.08")),
+]  # fmt: skip
+AROUND_IT: list[tuple[str, Callable[[Any], Any]]] = [
+    ("floor({})", floor), ("ceil({})", lambda u: -floor(-u)), ("sign({})", mpmath.sign), ("sqrt({})", mpmath.sqrt), ("ln({})", mpmath.log),
+    ("asin({})", mpmath.asin), ("acos({})", mpmath.acos), ("Gamma({})", mpmath.gamma), ("1/({})", lambda u: 1 / u),
+    ("({})^(1/2)", lambda u: u ** mpmath.mpf("0.5")), ("({})^(-1/3)", lambda u: u ** (-mpmath.mpf(1) / 3)), ("({0})^({0})", lambda u: u**u),
+    ("atan(1/({}))", lambda u: mpmath.atan(1 / u)), ("exp(-1/({}))", lambda u: mpmath.exp(-1 / u)), ("mod({}, 1)", lambda u: u - floor(u)),
+    ("abs({0})/({0})", lambda u: abs(u) / u), ("(3 when {} > 0, otherwise 2)", lambda u: mpmath.mpf(3 if u > 0 else 2)),
+    ("tanh(ln({}))", lambda u: mpmath.tanh(mpmath.log(u))), ("tan(pi/2*({}))", lambda u: mpmath.tan(mpmath.pi / 2 * u)),
+    ("(-2)^({})", lambda u: mpmath.mpf(-2) ** u), ("0^({})", lambda u: mpmath.mpf(0) ** u), ("min({}, 1)", lambda u: min(u, mpmath.mpf(1))),
+    ("floor(sqrt({}))", lambda u: floor(real(mpmath.sqrt(u)))),
+]  # fmt: skip
+
+
+def _edge(rng: random.Random) -> Case:
+    """A limit where what stands inside comes near to a place at which what stands around it breaks."""
+    far = rng.random() < 0.5
+    inner, come, places = rng.choice(FAR if far else NEARER)
+    around, function = rng.choice(AROUND_IT)
+    level, slope = rng.choice((-1, 0, 0, 1, 2)), rng.choice((-1, 1))
+    text = around.format(f"{level or ''} {'+' if slope > 0 else '-'} {inner}".removeprefix(" + ").lstrip())
+
+    def at(x: Any) -> Any:
+        try:
+            return real(function(level + slope * come(x)))
+        except (NoValue, ZeroDivisionError, ValueError, OverflowError):
+            return None
+
+    def fault(finding: dict[str, Any]) -> str:
+        for row in finding["values"]:
+            if row["evidence"] == "open":
+                continue
+            sides = {"left": (-1,), "right": (1,)}.get(str(row.get("side", "")), (-1, 1))
+            seen = [[at(side * mpmath.mpf(x)) for x in places] for side in ((1,) if far else sides)]
+            valued = [values for values in seen if any(v is not None for v in values)]
+            if row.get("value") is None and row.get("limit") is None:
+                if valued:
+                    return f"there are values: {[mpmath.nstr(v, 9) for v in valued[0]]}"
+                continue
+            if not valued:
+                return "there are no values"
+            for values in valued:
+                if None in values or not _comes_to(values, row):
+                    return (
+                        f"near the place the values are {[v and mpmath.nstr(v, 12) for v in values]}, not {row.get('limit', row['value'])}"
+                    )
+        return ""
+
+    return Case(f"limit of {text} for x, at {'infinity' if far else '0'}", fault)
+
+
+def _comes_to(values: list[Any], row: dict[str, Any]) -> bool:
+    """Whether values nearer and nearer to a place come nearer to the limit of a row."""
+    if row.get("limit") is not None:
+        sign = 1 if row["limit"] == "infinity" else -1
+        return all(sign * v > 1 for v in values[1:]) and sign * values[2] > sign * values[1]
+    off = [abs(v - _mp(row["value"])) for v in values]
+    return bool(off[2] < mpmath.mpf(10) ** -15 or (off[2] < off[1] < off[0] and off[2] < off[0] / 2))
+
+
 # ---------------------------------------------------------------- numbers from blocks, loops and lists
 
 CHOOSING = "define g(t):\n    if t > 3:\n        return sqrt(t)\n    return t^2/3\n"
@@ -402,4 +472,4 @@ def _number(rng: random.Random) -> Case:
     return Case(before + asked, fault)
 
 
-KINDS = (_lowest, _extremes, _system, _double, _inflections, _sum, _limit, _number)
+KINDS = (_lowest, _extremes, _system, _double, _inflections, _sum, _limit, _edge, _number)

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from open_lemma.core.formula.nodes import Formula, Number
 from open_lemma.core.numerics.extrema.turning import inflections, turning_points
-from open_lemma.core.numerics.limits_and_sums.limits import limit_of
+from open_lemma.core.numerics.limits_and_sums.limits import NO_VALUE, limit_of
 from open_lemma.core.numerics.limits_and_sums.sums import NoSum, product_of, sum_of
 from open_lemma.core.numerics.roots.infinite_intervals import Tail, find_nearest, find_roots_anywhere
 from open_lemma.core.numerics.roots.pieces import smooth_pieces
@@ -246,6 +246,27 @@ LIMITS: list[tuple[str, str, float | None, str]] = [
     ("x*sin(1/x)", "0", 0, "proven"),
     ("x^x", "0", 1, "proven"),
     ("(sqrt(x + 1) - 1)/x", "0", 0.5, "proven"),
+    # What comes near to a jump, to an edge of a domain, or to a pole: elementary, from the side from which it comes.
+    ("floor(tanh(x))", "infinity", 0, "proven"),
+    ("ceil(exp(-x))", "infinity", 1, "proven"),
+    ("sign(1/x)", "-infinity", -1, "proven"),
+    ("floor(-1/x)", "infinity", -1, "proven"),
+    ("mod(x^2, 1)", "0", 0, "proven"),
+    ("sqrt(-1/x)", "infinity", None, "proven"),
+    ("asin(1 + 1/x)", "infinity", None, "proven"),
+    ("asin(1 - 1/x)", "infinity", math.pi / 2, "proven"),
+    ("(-1/x)^0.5", "infinity", None, "proven"),
+    ("(-2)^(2 + 1/x)", "infinity", None, "proven"),
+    ("exp(-x)^(1/x)", "infinity", math.exp(-1), "checked"),
+    ("sqrt(sign(x))", "0", 1, "proven"),
+    ("atan(1/x)", "0", None, "proven"),
+    ("ln(sin(x))", "pi", -math.inf, "proven"),
+    ("exp(1/ln(x))", "1", None, "proven"),
+    ("tanh(ln(x))", "0", -1, "proven"),
+    ("2^(-x)", "infinity", 0, "proven"),
+    ("(1/2)^(-x)", "infinity", math.inf, "proven"),
+    ("(1/x)^(1/x)", "infinity", 1, "proven"),
+    ("0^x", "0", 0, "proven"),
 ]
 
 
@@ -257,6 +278,16 @@ def test_limits(text: str, place: str, value: float | None, evidence: str) -> No
         assert not found.agree
     else:
         assert found.value == pytest.approx(value, rel=1e-14, abs=1e-15)
+
+
+def test_a_side_without_values_is_proven_to_be_so() -> None:
+    found = limit_of(formula("sqrt(x)*floor(x + 1)"), "x", end("0"))
+    assert (found.value, [s.why for s in found.valueless]) == (0.0, [NO_VALUE])
+    assert all(s.certificate is not None for s in (*found.sides, *found.valueless))
+    nowhere = limit_of(formula("ln(-x^2)"), "x", end("0"))
+    assert [s.why for s in nowhere.sides] == [NO_VALUE] * 2
+    assert nowhere.evidence == "proven"
+    assert all(s.certificate is not None for s in nowhere.sides)
 
 
 def test_sides_of_a_limit() -> None:
@@ -291,6 +322,25 @@ def test_endless_sums(text: str, low: str, truth: Any, evidence: str) -> None:
         a, b = (mpmath.mpf(t) for t in found.interval)
         assert a <= truth() <= b
         assert b - a <= 1e-17 * abs(truth())
+
+
+@pytest.mark.parametrize("last", [30_000, 30_001])
+def test_a_long_sum_with_an_end_whose_terms_change_their_sign(last: int) -> None:
+    """By Boole's formula (DLMF 24.17.1), to the last term."""
+    found = sum_of(formula("(-1)^k/sqrt(k)", "k"), "k", end("1"), end(str(last)))
+    assert found.evidence == "proven"
+    with mpmath.workdps(30):
+        truth = mpmath.fsum((-1) ** k / mpmath.sqrt(k) for k in range(1, last + 1))
+        low, high = (mpmath.mpf(v) for v in found.interval or ())
+        assert low <= truth <= high
+        assert high - low < mpmath.mpf(10) ** -11
+
+
+def test_ten_million_terms_are_added_up_by_formula() -> None:
+    found = sum_of(formula("1/sqrt(k)", "k"), "k", end("1"), end("10000000"))
+    assert found.evidence == "proven"
+    with mpmath.workdps(30):
+        assert abs(found.value - (mpmath.zeta(mpmath.mpf("0.5")) - mpmath.zeta(mpmath.mpf("0.5"), 10**7 + 1))) < 1e-9
 
 
 @pytest.mark.parametrize("text", ["1/k", "k/(k + 1)", "(-1)^k", "sqrt(k)", "1/sqrt(k)", "cos(k)"])

@@ -374,13 +374,26 @@ class Point:
     def reading(self) -> BallReading | None:
         """The program at the very place."""
         with bits(PLACE_BITS):
-            return self.boxes.read(self.ball(), 0, {k: ball(v) for k, v in self.levels.items()})
+            return self.boxes.read(self.ball(), 0, self._levels())
+
+    def readings(self) -> list[BallReading | None]:
+        """All steps of it there."""
+        with bits(PLACE_BITS):
+            return self.boxes.steps(self.ball(), 0, self._levels())
+
+    def _levels(self) -> dict[int, Any]:
+        return {k: ball(v) for k, v in self.levels.items()}
 
     def continuous(self, side: int) -> bool:
         """Whether the function is continuous from one side up to the point, where it has a value."""
         with bits(BOX_BITS):
             found = self.boxes.read(self.span(side), 0, self._with_point(side))
             return found is not None and found.continuous
+
+    def closed(self, side: int) -> list[BallReading | None]:
+        """All steps on one side and at the point."""
+        with bits(BOX_BITS):
+            return self.boxes.steps(self.span(side), 0, self._with_point(side))
 
     def _linked(self, side: int, link: str) -> bool:
         if link == "=":

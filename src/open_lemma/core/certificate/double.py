@@ -3,7 +3,7 @@
 The region is the image of the unit square: x = a + (b - a) s, y = c + (d - c) t. A text halves the square in prefix order: 0 across s,
 1 across t; "g" is Gauss' rule with an error bound on a rectangle around which the function is holomorphic, "d" the area times the values.
 
-Of n points on [-1, 1], a function that is no larger than M in the ellipse with the foci -1 and 1 and half axes that sum up to p has an
+Of n > 1 points on [-1, 1], a function that is no larger than M in the ellipse with the foci -1 and 1 and half axes that sum up to p has an
 error of at most 64/15 M p^(-2n)/(1 - p^-2) (L. N. Trefethen, SIAM Review 50 (2008) 67, theorem 4.5).
 """
 
@@ -35,7 +35,7 @@ class Region:
         self.formula, self.ends, self.curves = certificate["formula"], certificate["ends"], certificate["curves"]
         self.names = [str(n) for n in certificate["variables"]]
         self.points, self.precision = int(certificate["nodes"]), int(certificate["bits"])
-        if not (0 < self.points <= MOST_POINTS and 0 < self.precision <= 2_048 and len(set(self.names)) == 2):
+        if not (1 < self.points <= MOST_POINTS and 0 < self.precision <= 2_048 and len(set(self.names)) == 2):
             raise Unproven("a number of points or bits that is none")
         self.count = 0
         with bits(self.precision):

@@ -3,25 +3,32 @@
 continuous  the function has a value at the place and is continuous up to it from that side: the value
 series      all steps are Laurent series in t, with x = p + t at a place and x = 1/t far out: the constant term, where there is no pole
 growth      the function keeps an exponent below 0 (it goes to 0) or grows without bound (see `growth`)
-rules       far out, by the limits of sums, products and functions that are continuous there, or go to a number (DLMF 4.14, 7.2, 4.28)
+nowhere     there is no value anywhere on that side
+rules       by the limits of sums, products and functions that are continuous around the limits of their arguments (or up to an edge of
+            their domain, where they have values all over the stretch), or go to a number or to infinity (DLMF 4.14, 7.2, 4.28)
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from flint import arb, fmpq
 
-from .cover import PLACE_BITS, Boxes, Point, Unproven, bits, exact_place, fraction
-from .evaluator import BadProgram, BallReading, Flags, Nowhere, apply, run
+from .cover import PLACE_BITS, Boxes, Point, Unproven, bits, exact_place, fraction, sign_of
+from .evaluator import BROKEN, PARTIAL, BadProgram, BallReading, Flags, Nowhere, apply, run
 from .exact import BITS, Exact, NoExactNumber, rational
 from .growth import GrowthStretch, beside, far_out
 from .span import span_of
 
 TERMS = 10  # coefficients of a Laurent series
+AROUND = arb(2) ** -64  # how far around the limit of an argument an operation has to be continuous
+_LOGARITHMS = ("ln", "log10", "log2")
+_EDGED = ("sqrt", "asin", "acos", "u^u")  # continuous up to the edges of their domain, these included
 _DECIDING = frozenset("abs max min choose floor ceil sign < > <= >= = != and or not pieces within".split())
-Limit = Any  # an Exact, a ball, or 1 or -1 where it is infinite
+NOWHERE = "nowhere"
+Limit = Any  # an Exact, a ball, 1 or -1 where it is infinite, or NOWHERE
 Series = tuple[int, list[Exact]]  # the power of the first term, and coefficients
 
 
@@ -38,11 +45,10 @@ def limit_of(certificate: dict[str, Any], side: dict[str, Any]) -> Limit:
             return _by_series(boxes, None if far else exact_place(at), way, _stretch(boxes, certificate, side, way).readings)
         if rule == "growth":
             return _by_growth(_stretch(boxes, certificate, side, way))
-        if rule == "rules" and far:
-            found = far_by_rules(boxes.program, boxes.variable, way)
-            if found is None:
-                raise Unproven("no rule tells the limit")
-            return found
+        if rule == "nowhere" and _stretch(boxes, certificate, side, way).readings[-1] is None:
+            return NOWHERE
+        if rule == "rules":
+            return _by_rules(_stretch(boxes, certificate, side, way), way)
         if rule == "continuous" and not far:
             return _by_value(boxes, side["point"], at, way)
     except NoExactNumber:
@@ -213,10 +219,10 @@ def _decided(step: list[Any], found: list[Series], readings: Sequence[BallReadin
             return found[int(step[1])] if above else _scaled(found[int(step[1])])
         return found[int(step[1 if above == (head == "max") else 2])]
     if head in ("floor", "ceil", "sign"):
-        value = None if own is None or own.jet is None or not own.defined else span_of(own.jet[0])
-        if value is None or value.low is None or value.low != value.high or not value.low.is_exact():
+        value = _constant(own)
+        if value is None:
             raise Unproven("a step that is not constant on the side")
-        return 0, [rational(fmpq(value.low.unique_fmpz())), *[rational(fmpq(0))] * (TERMS - 1)]
+        return 0, [rational(fmpq(value.unique_fmpz())), *[rational(fmpq(0))] * (TERMS - 1)]
     if head in ("pieces", "within"):
         raise Unproven("a piece at the place")
     return 0, []
@@ -261,32 +267,67 @@ def _reciprocal(s: Series) -> Series:
     return -first, found
 
 
-# ---------------------------------------------------------------- rules far out
+# ---------------------------------------------------------------- rules
 
 
-def far_by_rules(program: list[list[Any]], variable: str, way: int = 1) -> Any:
-    """The limit towards an infinite end (way 1 or -1): a ball, or 1 or -1 for an infinite one.
+@dataclass(frozen=True)
+class _Approached:
+    """The limit of a step (None: not known), whether it is constant, and its sign on the stretch (0: not known)."""
 
-    None where the rules do not tell: infinity less infinity, zero times infinity, a wave.
-    """
-    found: list[Any] = []
-    for step in program:
-        found.append(way if step == ["variable", variable] else _limit_of(step, found))
-    return found[-1]
+    limit: Any
+    still: bool
+    sign: int
 
 
-def _limit_of(step: list[Any], found: list[Any]) -> Any:
-    head = step[0]
-    if head == "variable":
-        return None
+def _by_rules(stretch: GrowthStretch, way: int) -> Limit:
+    """A ball, or 1 or -1 for an infinite limit. Raises Unproven for infinity less infinity, zero times infinity, a wave."""
+    found: list[_Approached] = []
+    with bits(PLACE_BITS):
+        known = _known_limits(stretch, way)
+        for step, reading, value in zip(stretch.boxes.program, stretch.readings, known, strict=True):
+            of = [found[j] for j in step[1:] if isinstance(j, int)]
+            limit = value if value is not None else _limit_of(step, of, reading is not None and reading.defined)
+            moves = step == ["variable", stretch.boxes.variable] or not all(u.still for u in of)
+            sign = 0 if reading is None or reading.jet is None or not reading.defined else sign_of(reading.jet[0])
+            found.append(_Approached(limit, not moves, sign))
+    if found[-1].limit is None:
+        raise Unproven("no rule tells the limit")
+    return found[-1].limit
+
+
+def _known_limits(stretch: GrowthStretch, way: int) -> list[Any]:
+    """For each step its only value on the stretch, or its value at the place up to which it is continuous; else None."""
+    boxes, point = stretch.boxes, stretch.point
+    found = [_constant(reading) for reading in stretch.readings]
+    if point is None:
+        return [way if step == ["variable", boxes.variable] else value for step, value in zip(boxes.program, found, strict=True)]
+    for k, (here, closed) in enumerate(zip(point.readings(), point.closed(way), strict=True)):
+        if closed is not None and closed.continuous and here is not None and here.defined and here.jet is not None:
+            found[k] = here.jet[0] if here.jet[0].is_finite() else found[k]
+    return found
+
+
+def _constant(reading: BallReading | None) -> Any:
+    """The only value of a step all over the stretch; None where there are others, or none."""
+    value = None if reading is None or reading.jet is None or not reading.defined else span_of(reading.jet[0])
+    return value.low if value is not None and value.low is not None and value.high is not None and value.low == value.high else None
+
+
+def _limit_of(step: list[Any], of: list[_Approached], defined: bool) -> Any:
+    """The limit of a step by what its arguments come near to. defined: whether the step has a value all over the stretch."""
+    head, args = step[0], [u.limit for u in of]
     if head in ("number", "ball", "pi", "e", "deg"):
         reading = run([step], {"": arb(0)})[-1]
         return None if reading is None or reading.jet is None else reading.jet[0]
-    args = [found[k] for k in step[1:] if isinstance(k, int)]
     if any(a is None for a in args) or not args:
         return None
+    if head == "/" and not isinstance(args[1], int) and args[1].is_zero():
+        sign = args[0] if isinstance(args[0], int) else sign_of(args[0])
+        return sign * of[1].sign or None
+    if head in _LOGARITHMS and not isinstance(args[0], int) and args[0].is_zero():
+        return -1 if defined else None
     if all(not isinstance(a, int) for a in args):
-        return _at_limits(head, args)
+        return _at_limits(head, of, defined)
     if head in ("+", "-"):
         return _limit_of_sum(args[0], args[1] if head == "+" else -args[1])
     if head == "neg":
@@ -296,14 +337,23 @@ def _limit_of(step: list[Any], found: list[Any]) -> Any:
     return _limit_of_function(head, args)
 
 
-def _at_limits(head: str, args: list[Any]) -> Any:
-    """An operation that is continuous at its arguments' limits."""
+def _at_limits(head: str, of: list[_Approached], defined: bool) -> Any:
+    """An operation that is continuous around its arguments' limits, or up to an edge of its domain, which they do not leave."""
+    value = _unbroken(head, [u.limit for u in of])
+    around = [u.limit if u.still else u.limit + arb(0, 1) * AROUND * (1 + abs(u.limit).upper()) for u in of]
+    if _unbroken(head, around) is not None or (defined and (head in _EDGED or (head == "^" and of[1].still))):
+        return value
+    return None
+
+
+def _unbroken(head: str, args: list[Any]) -> Any:
+    """What an operation comes to on balls on which it has a value everywhere and jumps nowhere; else None."""
     flags = Flags()
     try:
         value = apply(head, [[a] for a in args], flags)[0]
     except (Nowhere, BadProgram):
         return None
-    return value if not flags.raised and value.is_finite() else None
+    return value if not flags.raised & (PARTIAL | BROKEN) and value.is_finite() else None
 
 
 def _limit_of_sum(a: Any, b: Any) -> Any:
@@ -323,15 +373,12 @@ def _limit_of_product(head: str, args: list[Any]) -> Any:
 def _limit_of_function(head: str, args: list[Any]) -> Any:
     u = args[0]
     if head == "^":
-        p = args[1]
-        if u != 1 or isinstance(p, int):
-            return None
-        return 1 if p > 0 else arb(0) if p < 0 else None
+        return _limit_of_power(u, args[1])
     if not isinstance(u, int) or len(args) > 1:
         return None
     if head == "exp":
         return 1 if u > 0 else arb(0)
-    if head in ("ln", "sqrt"):
+    if head in (*_LOGARITHMS, "sqrt"):
         return 1 if u > 0 else None
     if head in ("cbrt", "sinh", "abs", "cosh"):
         return u if head in ("cbrt", "sinh") else 1
@@ -340,4 +387,12 @@ def _limit_of_function(head: str, args: list[Any]) -> Any:
     return None
 
 
-__all__ = ["far_by_rules", "limit_of"]
+def _limit_of_power(u: Any, p: Any) -> Any:
+    """Of a base that grows with an exponent near a number, or of a base near a number that is positive and not 1 with one that grows."""
+    if isinstance(u, int):
+        return None if u < 0 or isinstance(p, int) else 1 if p > 0 else arb(0) if p < 0 else None
+    way = p if u > 1 else -p if u > 0 and u < 1 else 0
+    return 1 if way > 0 else arb(0) if way < 0 else None
+
+
+__all__ = ["NOWHERE", "limit_of"]

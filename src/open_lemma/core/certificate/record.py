@@ -55,7 +55,7 @@ def verify_finding(finding: Mapping[str, Any]) -> FindingProof:
             fault = fault or verdict.fault or "; ".join(verdict.faults[:3]) or "not all of the window is covered"
         fault = fault or verdict.fault
     unshown = [k for k, row in enumerate(rows) if row.get("evidence") == "proven" and k not in shown]
-    if parts or any(claims(finding.get("shape"), rows[k]) for k in unshown):
+    if parts or any(noun == "limit" or claims(finding.get("shape"), rows[k]) for k in unshown):
         if unshown:
             fault = fault or f"row {unshown[0] + 1} is graded proven and no certificate shows it"
         return FindingProof(number, noun, boxes, fault, True)

@@ -104,7 +104,8 @@ class Terms:
                 total = total - arb.bernoulli(k) / k * (a[k - 1] - b[k - 1])
             return total + arb(0, 2) * (abs(arb.bernoulli(order)) * spread).upper()
         turn = -1 if (far - self.start) % 2 else 1
-        total = (a[0] - turn * b[0]) / 2 + beyond
+        # Boole's formula leaves out the last term, which is what is beyond where there is no end.
+        total = (a[0] - turn * b[0]) / 2 + (beyond if self.last is None else turn * b[0])
         for k in range(1, order, 2):
             total = total - (arb(2) ** (k + 1) - 1) * arb.bernoulli(k + 1) / (k + 1) * (a[k] - turn * b[k])
         total = total + arb(0, 1) * (arb("2.5") / arb.pi() ** order * arb.fac_ui(order) * spread).upper()

@@ -33,7 +33,7 @@ from .fit import fitted
 from .identity import everything, identity, put_back, taylor
 from .integral import integral_over
 from .interpolation import through_points
-from .limits import limit_of
+from .limits import NOWHERE, limit_of
 from .several import extremes as extremes_of_several
 from .several import lowest as lowest_of_several
 from .span import span_of
@@ -665,12 +665,13 @@ def _extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdic
         return not row.get("overall") or _is_least(cover, walk, row, settled)
 
     verdict = _matched(certificate, rows, cover, list(turns), fits, settled, kinds)
+    untold = list(stretches)
     for k, row in enumerate(rows):
         if row["shape"] == "stretch":
-            verdict.proven[k] = _stretch_fits(cover, row, stretches, walk, settled)
-    here = [r for r in rows if r["shape"] == "stretch"]
-    unmatched = sum(not p for p in verdict.proven)
-    verdict.complete = settled and not unmatched and len(here) == len(stretches) and _all_told(turns, rows, kinds)
+            mine = next((s for s in untold if _stretch_fits(cover, row, s, walk, settled)), None)
+            verdict.proven[k] = mine is not None
+            untold = [s for s in untold if s is not mine]
+    verdict.complete = settled and all(verdict.proven) and not untold and _all_told(turns, rows, kinds)
     verdict.boxes = cover.boxes.count
     return verdict
 
@@ -680,19 +681,18 @@ def _all_told(turns: list[_Spot], rows: list[dict[str, Any]], kinds: frozenset[s
     return sum(t.what in kinds for t in turns) == told
 
 
-def _stretch_fits(cover: Cover, row: dict[str, Any], stretches: list[tuple[_Spot, _Spot, str]], walk: list[Any], settled: bool) -> bool:
-    for first, last, what in stretches:
-        if what not in (row["what"], "both"):
-            continue
-        slack = [abs(fraction(row[n])) * ULP + Fraction(1, 2**1060) for n in ("x", "x_high")]
-        if (
-            first.low - slack[0] <= fraction(row["x"]) <= first.high + slack[0]
-            and last.low - slack[1] <= fraction(row["x_high"]) <= last.high + slack[1]
-        ):
-            middle = (first.high + last.low) / 2
-            if _value_fits(cover.boxes, row, "value", row["value_interval"], middle, middle, None, False):
-                return not row.get("overall") or _is_least(cover, walk, row, settled)
-    return False
+def _stretch_fits(cover: Cover, row: dict[str, Any], stretch: tuple[_Spot, _Spot, str], walk: list[Any], settled: bool) -> bool:
+    first, last, what = stretch
+    if what not in (row["what"], "both"):
+        return False
+    for name, spot in (("x", first), ("x_high", last)):
+        slack = abs(fraction(row[name])) * ULP + Fraction(1, 2**1060)
+        if not spot.low - slack <= fraction(row[name]) <= spot.high + slack:
+            return False
+    middle = (first.high + last.low) / 2
+    if not _value_fits(cover.boxes, row, "value", row["value_interval"], middle, middle, None, False):
+        return False
+    return not row.get("overall") or _is_least(cover, walk, row, settled)
 
 
 def _is_least(cover: Cover, walk: list[Any], row: dict[str, Any], settled: bool) -> bool:
@@ -716,10 +716,10 @@ def _is_least(cover: Cover, walk: list[Any], row: dict[str, Any], settled: bool)
                 # On a run that rises the least value is at its lower end.
                 before, after = (walk[j] if 0 <= j < len(walk) and isinstance(walk[j], _Run) else None for j in (k - 1, k + 1))
                 relations = [r for r in (_beside(before, item, -1), _beside(after, item, 1)) if r is not None]
-                if (
-                    "a" in relations
-                    or (item.point is None and not relations)
-                    or (relations and not all(isinstance(r, int) and r * sign <= 0 for r in relations))
+                # What lies beyond the level beside a point says nothing of the point itself.
+                told = [r for r in relations if r != "a"] if item.point is not None else relations
+                if (item.point is None and ("a" in relations or not relations)) or (
+                    told and not all(isinstance(r, int) and r * sign <= 0 for r in told)
                 ):
                     continue  # not lower than what lies beside it on one side
                 if item.point is not None:
@@ -990,17 +990,28 @@ def _sum(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
 
 
 def _limit(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
-    """One row for all sides, whose limits agree, or one for each: `value` and `interval`, or `limit` where it is infinite."""
+    """One row for all sides on which there are values, whose limits agree, or one for each: `value` and `interval`, or `limit` where it
+    is infinite; neither where there are no values."""
     sides = certificate["sides"]
     if not sides or len(rows) not in (1, len(sides)):
         raise Unproven("not a row for each side")
-    proven = [_limit_fits(limit_of(certificate, side), rows[k if len(rows) > 1 else 0]) for k, side in enumerate(sides)]
+    found = [limit_of(certificate, side) for side in sides]
     if len(rows) == 1:
-        proven = [all(proven)]
+        valued = [limit for limit in found if limit is not NOWHERE]
+        proven = [all(_limit_fits(limit, rows[0]) for limit in valued or found)]
+    else:
+        proven = [_limit_fits(limit, row) for limit, row in zip(found, rows, strict=True)]
+    if any(row.get("side") not in (None, _SIDES.get(side["side"])) for row, side in zip(rows, sides, strict=False)):
+        raise Unproven("the limit from another side")
     return Verdict(proven, all(proven), len(sides), faults=[] if all(proven) else ["the limit is another one"])
 
 
+_SIDES = {-1: "left", 1: "right"}
+
+
 def _limit_fits(found: Any, row: dict[str, Any]) -> bool:
+    if found is NOWHERE:
+        return row.get("value") is None and row.get("limit") is None
     if isinstance(found, int) or "limit" in row:
         return isinstance(found, int) and row.get("limit") == ("infinity" if found > 0 else "-infinity") and row.get("value") is None
     low, high = between(row, "value", row["interval"])

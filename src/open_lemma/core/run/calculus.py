@@ -326,7 +326,8 @@ def _told_limit(
         value = side.value
         assert value is not None
         exact = row.exact
-        said = f"{exact} = {format_number(value)}" if exact and exact != format_number(value) else format_number(value)
+        said = format_number(value)
+        said = f"{exact} = {said}" if isinstance(exact, str) and exact.replace("-", "−") != said else said
         if row.digits is not None:
             said = row.digits["value"]
         summary = f"The limit for {where} is {said}."
@@ -345,10 +346,11 @@ def _told_limit(
         rows.append(replace(_limit_row(side, digits), side=name))
         told_side = side.why if side.value is None else format_number(side.value)
         told_sides.append(f"from the {name}: {told_side}" if name else told_side)
-    summary = f"There is no limit for {where}: {'; '.join(dict.fromkeys(told_sides))}."
     methods = "; ".join(dict.fromkeys(s.method for s in found.sides if s.method)) or "values from both sides"
     graded, certificates = graded_limit(request, scope, found, rows)
     evidence = weakest(r.evidence or "open" for r in graded)
+    why = "; ".join(dict.fromkeys(told_sides))
+    summary = f"No limit found for {where}; not settled: {why}." if evidence == "open" else f"There is no limit for {where}: {why}."
     return FindingDraft(graded, evidence, evidence != "open", summary, methods, [], certificates=certificates), FindingValue("limit", ())
 
 

@@ -60,6 +60,7 @@ from .values import FindingValue, Scalar, TruthValue, Value
 
 log = logging.getLogger("open_lemma.proofs")
 UNCONFIRMED = "the verifier did not confirm this"
+FOUND_OTHERS = "the search found others"
 NOT_SEEN = "found by rule or by algebra; the verifier did not see it to be equal"
 FAULTS_TOLD = 3  # to the log, of one statement
 COUNTING_BUDGET = 4_000  # boxes to look at where solutions are only counted
@@ -420,17 +421,19 @@ def proof_of_solutions(
     except NotSearchable as reason:
         return Proof(None, Verdict([False] * len(rows), False), str(reason))
     if len(found.roots) != len(rows) or found.flat:
-        return Proof(None, Verdict([False] * len(rows), False), "the search found others")
+        more = found.flat or sum(r.evidence == "proven" for r in found.roots) > len(rows)
+        return Proof(None, Verdict([False] * len(rows), False), FOUND_OTHERS if more else "the search did not find them all")
     proof = prove_roots(equations[0], unknowns[0], low, high, found, _plain(rows))
     _logged(request, scope, proof, 1)
     return proof
 
 
 def graded_limit(request: tree.Request, scope: Evaluator, found: Limit, rows: Sequence[LimitRow]) -> tuple[list[Row], list[dict[str, Any]]]:
-    """Rows of a limit as the verifier confirms them, and the certificates; sides without a limit, or without values, have none."""
+    """Rows of a limit as the verifier confirms them, and the certificates; sides without a limit have none."""
     parts: list[dict[str, Any]] = []
     graded: list[Row] = []
-    told = [(0, rows[:1], found.sides)] if len(rows) == 1 else [(k, rows[k : k + 1], (s,)) for k, s in enumerate(found.sides)]
+    each = [(k, rows[k : k + 1], (side,)) for k, side in enumerate(found.sides)]
+    told = [(0, rows[:1], (*found.sides, *found.valueless))] if len(rows) == 1 else each
     for first, mine, sides in told:
         said = [s.certificate for s in sides]
         grade = weakest(s.evidence for s in sides)
@@ -440,7 +443,7 @@ def graded_limit(request: tree.Request, scope: Evaluator, found: Limit, rows: Se
             _logged(request, scope, proof, 1)
             grade = _graded(grade, proof.whole)
             parts += [{"first": first, "rows": 1, **whole}] if proof.whole else []
-        elif grade == "proven" and sides[0].value is not None:
+        elif grade == "proven":
             grade = "checked"
         graded += [replace(row, evidence=grade) for row in mine]
     return graded, parts

@@ -14,8 +14,9 @@ from typing import Any
 from flint import arb
 
 from ...certificate.exact import Exact
+from ...certificate.limits import NOWHERE
 from ...formula import catalogue as c
-from ...formula.ball import branches, doubt, precision
+from ...formula.ball import branches, doubt, precision, quotient
 from ...formula.calculus import NoDerivative, derivative, fraction
 from ...formula.certain import Certain, certain_value, decimal_interval, enclosure, nearest_double
 from ...formula.domain import end_value, infinite
@@ -32,7 +33,7 @@ _ORDERS = 10
 _BITS = 400
 INFINITY = float("inf")
 RULE = "rules for limits, confirmed step by step"
-NOWHERE = "there is no value on this side"
+NO_VALUE = "there is no value on this side"
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,9 +50,15 @@ class Side:
     certificate: Json | None = None
 
 
+KNOWN = Side(None, "open", "")  # of which the certificate says it all
+
+
 @dataclass(frozen=True, slots=True)
 class Limit:
+    """The limits from the sides on which there are values; `valueless` are the others. Where there are values on neither, all sides."""
+
     sides: tuple[Side, ...]
+    valueless: tuple[Side, ...] = ()
 
     @property
     def agree(self) -> bool:
@@ -64,7 +71,7 @@ class Limit:
 
     @property
     def evidence(self) -> Evidence:
-        return weakest(s.evidence for s in self.sides)
+        return weakest(s.evidence for s in (*self.sides, *self.valueless))
 
 
 def _alike(one: float, other: float) -> bool:
@@ -81,32 +88,45 @@ def limit_of(formula: Formula, variable: str, place: Formula, sides: tuple[int, 
     if infinite(place):
         sides = (1 if end_value(place) > 0 else -1,)
     proofs = dict(zip(sides, prove_limit(formula, variable, place, sides), strict=True))
-    found = _searched(expanded(formula), variable, place, sides)
-    told = [(s, _with_proof(side, proofs.get(s))) for s, side in found]
-    within = tuple(side for _, side in told if side.why != NOWHERE)
-    return Limit(within or tuple(side for _, side in told))
+    found = _searched(expanded(formula), variable, place, sides, frozenset(s for s, p in proofs.items() if p is not None and _plain(p[1])))
+    told = [_with_proof(side, proofs.get(s)) for s, side in found]
+    within = tuple(side for side in told if side.why != NO_VALUE)
+    return Limit(within, tuple(side for side in told if side.why == NO_VALUE)) if within else Limit(tuple(told))
 
 
-def _searched(formula: Formula, variable: str, place: Formula, sides: tuple[int, ...]) -> list[tuple[int, Side]]:
-    """What rules and algebra say of each side."""
+def _plain(limit: Any) -> bool:
+    """Whether a proven limit is all that is to be said of it: there is no closed form to look for."""
+    return limit is NOWHERE or isinstance(limit, int) or _rational(limit) is not None
+
+
+def _rational(limit: Any) -> Fraction | None:
+    """A proven limit as a quotient of whole numbers, where it is one."""
+    if isinstance(limit, Exact):
+        return None if limit.q is None else Fraction(int(limit.q.p), int(limit.q.q))
+    return Fraction(*quotient(limit)) if limit.is_exact() else None
+
+
+def _searched(formula: Formula, variable: str, place: Formula, sides: tuple[int, ...], known: frozenset[int]) -> list[tuple[int, Side]]:
+    """What rules and algebra say of each side. known: of which sides algebra has nothing to add."""
     if infinite(place):
-        return [(sides[0], _far(formula, variable, sides[0]))]
+        return [(sides[0], _far(formula, variable, sides[0], sides[0] in known))]
     if len(sides) == 2:
         direct = _continuous(formula, variable, place)
         if direct is not None:
             return [(s, direct) for s in sides]
-    return [(s, _beside(formula, variable, place, s)) for s in sides]
+    return [(s, _beside(formula, variable, place, s, s in known)) for s in sides]
 
 
 def _with_proof(side: Side, proof: tuple[Json, Any] | None) -> Side:
     """A side as its certificate has it; without one, as it was found, and *checked* at best."""
     if proof is None:
-        return side if side.evidence != "proven" or side.why == NOWHERE else replace(side, evidence="checked")
+        return side if side.evidence != "proven" else replace(side, evidence="checked")
     certificate, limit = proof
+    if limit is NOWHERE:
+        return Side(None, "proven", "", why=NO_VALUE, certificate=certificate)
     if isinstance(limit, int):
         return Side(limit * INFINITY, "proven", side.method or RULE, certificate=certificate)
-    ball = limit.ball if isinstance(limit, Exact) else limit
-    exact = Fraction(int(limit.q.p), int(limit.q.q)) if isinstance(limit, Exact) and limit.q is not None else None
+    ball, exact = limit.ball if isinstance(limit, Exact) else limit, _rational(limit)
     if exact is not None:
         known = certain_value(Number(exact))
         value, interval = known.value, known.interval
@@ -147,11 +167,11 @@ def _of_value(value: Certain, method: str, form: Formula | None = None) -> Side 
 # ---------------------------------------------------------------- one side of a place
 
 
-def _beside(formula: Formula, variable: str, place: Formula, side: int) -> Side:
+def _beside(formula: Formula, variable: str, place: Formula, side: int, known: bool) -> Side:
     piece = _piece(formula, variable, place, side)
     if piece is None:
-        return Side(None, "proven", "", why=NOWHERE)
-    return _by_orders(piece, variable, place, side) or _by_algebra(piece, variable, place, side)
+        return Side(None, "proven", "", why=NO_VALUE)
+    return _by_orders(piece, variable, place, side) or (KNOWN if known else _by_algebra(piece, variable, place, side))
 
 
 def _piece(formula: Formula, variable: str, place: Formula, side: int) -> Formula | None:
@@ -231,7 +251,8 @@ def _confirmed(sympy: Any, found: Any, numeric: list[float]) -> Side:
     """What algebra says, held against values nearer and nearer to the place."""
     if found is not None and found.has(sympy.AccumBounds):
         low, high = (float(v) for v in (found.min, found.max)) if isinstance(found, sympy.AccumBounds) else (float("nan"), float("nan"))
-        why = "the values go to and fro without end" + (f", between {low:g} and {high:g}" if low == low and abs(low) < INFINITY else "")
+        between = f", between {low:g} and {high:g}".replace("-", "−") if low == low and abs(low) < INFINITY else ""
+        why = f"the values go to and fro without end{between}"
         return Side(None, "checked", "algebra", why=why)
     settled = _settled(numeric)
     method = "algebra; values nearer and nearer to the place agree"
@@ -282,12 +303,12 @@ def _settled(values: list[float]) -> float | None:
 # ---------------------------------------------------------------- far out
 
 
-def _far(formula: Formula, variable: str, side: int) -> Side:
+def _far(formula: Formula, variable: str, side: int, known: bool) -> Side:
     import sympy
 
     rational = _rational_limit(formula, variable, side)
-    if rational is not None:
-        return rational
+    if rational is not None or known:
+        return rational or KNOWN
     numeric = []
     tape = Tape([formula], [variable])
     with precision(_BITS):

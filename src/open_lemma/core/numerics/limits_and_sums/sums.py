@@ -29,7 +29,7 @@ from ..evidence import Evidence
 from ..extended import ExtendedInterval
 from ..integrals.integrals import NoIntegral, integral_of, majorant
 from ..proving.covers import Json
-from ..proving.sums import prove_sum
+from ..proving.sums import LONG, prove_sum
 from ..roots.infinite_intervals import Tail, factored, interval_of
 from ..roots.search import NotSearchable
 from .limits import limit_of
@@ -125,7 +125,10 @@ class _SumWork:
 
     def finite(self, first: int, last: int, product: bool = False) -> Sum:
         if last - first + 1 > MOST_TERMS:
-            raise NoSum(f"that are {last - first + 1:,} terms; at most {MOST_TERMS:,} are added up")
+            found = self._long(first, last, product)
+            if found is None:
+                raise NoSum(f"that are {last - first + 1:,} terms; at most {MOST_TERMS:,} are added up")
+            return found
         exact = self._exactly(first, last, product)
         if exact is not None:
             value = certain_value(Number(exact))
@@ -135,9 +138,9 @@ class _SumWork:
             certificate = self._certificate(first, last, product)
             grade: Evidence = "checked" if certificate is None else "proven"
             return Sum(value.value, value.interval, grade, said, exact, ball=ball, certificate=certificate)
-        certified = prove_sum(self._terms(product), self.variable, first, last, self.digits, **_kind(product))
-        if certified is not None:
-            return _certified(certified, "terms multiplied" if product else "terms added up")
+        found = self._long(first, last, product)
+        if found is not None:
+            return found
         with precision(self.bits):
             total = self.head(first, last, product)
         proven = total.is_finite() and (total.rel_accuracy_bits() > 50 or float(total.rad()) < 1e-15)
@@ -145,6 +148,20 @@ class _SumWork:
             raise NoSum("some terms could not be enclosed narrowly enough")
         said = "added up" if not product else "multiplied"
         return Sum(_near(total), decimal_interval(total), "checked", f"{last - first + 1:,} terms {said} in ball arithmetic", ball=total)
+
+    def _long(self, first: int, last: int, product: bool) -> Sum | None:
+        """By a certificate, which for many terms knows the formulas of Euler and Maclaurin and of Boole."""
+        certified = prove_sum(self._terms(product), self.variable, first, last, self.digits, **_kind(product))
+        if certified is None and not product and last - first >= LONG and _swings(self.formula, self.variable):
+            even, odd = self._unswung(first)
+            if is_exactly_zero(c.add(even, odd)) is True:
+                certified = prove_sum(even, self.variable, first, last, self.digits, alternating=True)
+        return None if certified is None else _certified(certified, "terms multiplied" if product else "terms added up")
+
+    def _unswung(self, first: int) -> tuple[Formula, Formula]:
+        """The terms with an even and with an odd distance from the first, each as a formula without (-1)^k."""
+        even, odd = (_unswung(self.formula, self.variable, (first + k) % 2 == 1) for k in (0, 1))
+        return even, odd
 
     def _terms(self, product: bool) -> Formula:
         """What is added up; of a product, what its factors are beside 1."""
@@ -213,7 +230,7 @@ class _SumWork:
         j = Variable(self.variable)
         even = c.add(c.times(Number(Fraction(2)), j), Number(Fraction(first)))
         odd = c.add(even, Number(Fraction(1)))
-        parts = [_unswung(self.formula, self.variable, (first + k) % 2 == 1) for k in (0, 1)]
+        parts = self._unswung(first)
         both = c.add(substitute(parts[0], {self.variable: even}), substitute(parts[1], {self.variable: odd}))
         if is_exactly_zero(c.add(*parts)) is True:
             certified = prove_sum(parts[0], self.variable, first, None, self.digits, alternating=True)

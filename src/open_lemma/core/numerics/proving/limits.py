@@ -19,7 +19,8 @@ NEAR = (8, 40, 200)  # powers of 1/2 of what is claimed around a place
 
 
 def prove_limit(formula: Formula, variable: str, place: Formula, sides: tuple[int, ...]) -> list[tuple[Json, Any] | None]:
-    """For each side the certificate of the limit there, and the limit: an exact number, a ball, or 1 or -1; None where there is none."""
+    """For each side the certificate of the limit there, and the limit: an exact number, a ball, 1 or -1, or NOWHERE where there is no value
+    on that side; None where there is no certificate."""
     try:
         places = Places(formula, variable)
         at = end_of(place)
@@ -41,7 +42,8 @@ def prove_limit(formula: Formula, variable: str, place: Formula, sides: tuple[in
 
 def _ways(places: Places, place: Formula, at: Any, side: int) -> Iterator[Json]:
     if isinstance(at, str):
-        yield {"side": side, "rule": "rules"}
+        yield {"side": side, "rule": "rules", "from": str(REACHES[1])}
+        yield {"side": side, "rule": "nowhere", "from": str(REACHES[1])}
         for reach in REACHES[:2]:
             yield {"side": side, "rule": "series", "from": str(reach)}
         for reach in REACHES:
@@ -55,6 +57,8 @@ def _ways(places: Places, place: Formula, at: Any, side: int) -> Iterator[Json]:
         if power < NEAR[-1]:
             yield {"side": side, "rule": "continuous", "point": point}
             yield {"side": side, "rule": "series", "point": point}
+            yield {"side": side, "rule": "nowhere", "point": point}
+            yield {"side": side, "rule": "rules", "point": point}
         yield {"side": side, "rule": "growth", "point": point}
 
 
