@@ -53,6 +53,9 @@ EQUAL = [
     ("abs(x)^2", "x^2"),
     ("max(x, 1) + min(x, 1)", "x + 1"),
     ("log10(x)*ln(10)", "ln(x)"),
+    ("sqrt(1/(1 - x))", "1/sqrt(1 - x)"),
+    ("sqrt(x/(x - 1))", "sqrt(x^2 - x)/abs(1 - x)"),
+    ("sqrt(4*x^2)", "2*abs(x)"),
 ]
 
 
@@ -75,6 +78,10 @@ DIFFERENT = [
     ("cbrt(x)^3", "abs(x)"),
     ("sign(x)", "1"),
     ("exp(x)", "exp(-x)"),
+    ("sign(x)^2", "1"),
+    ("sqrt(1/(1 - x))", "-1/sqrt(1 - x)"),
+    ("sqrt(x/(x - 1))", "sqrt(x^2 - x)/(x - 1)"),
+    ("sqrt(1/x^2)", "1/x"),
 ]
 
 

@@ -17,6 +17,7 @@ from fractions import Fraction
 from typing import Any
 
 from flint import Ordering, fmpq, fmpq_mpoly_ctx, fmpz
+from flint.utils.flint_exceptions import DomainError
 
 from .cover import ULP, Unproven, ball, between, exact_place
 from .evaluator import run
@@ -40,9 +41,11 @@ _ANGLES = {
 
 
 class Algebra:
-    """The kernels of some formulas, and arithmetic with quotients of polynomials in them."""
+    """The kernels of some formulas, and arithmetic with quotients of polynomials in them. sloping: only places count at which abs and sign
+    have a slope."""
 
-    def __init__(self) -> None:
+    def __init__(self, sloping: bool = False) -> None:
+        self.sloping = sloping
         self.keys: dict[Any, int] = {}
         self.slopes: list[Callable[[str], Quotient]] = []
         self.rules: dict[int, tuple[int, Any]] = {}  # of a kernel: from which power on it is replaced, and by what
@@ -120,7 +123,7 @@ class Algebra:
         return self.kernel(("constant", name), lambda _: self.number(Fraction(0)))
 
     def root(self, u: Quotient, q: int) -> Quotient:
-        """The q-th root: of n/d it is that of n d^(q-1) over d."""
+        """The q-th root: of n/d it is that of n d^(q-1) over d, of an even q over |d|."""
         if q > MOST_ROOT:
             raise Unproven("a high root")
         if q == 1:
@@ -130,16 +133,35 @@ class Algebra:
         inner = self._reduced(u[0] * u[1] ** (q - 1))
         content, inner = _without_content(inner)
         outer, left = _powers_in(content, q)
-        over = (u[1], _ONE)
+        over = (u[1], _ONE) if q % 2 else self._size_below(*u)
         if outer != 1 or (left != 1 and inner != _ONE):
             found = self.times(self.number(outer), self.over(self._plain_root(_RING.constant(left), q), over))
             return self.times(found, self._plain_root(inner, q))
         return self.over(self._plain_root(inner * left, q), over)
 
+    def sign(self, u: Quotient) -> Quotient:
+        """The sign, which is its own third power; u/|u| where only places with a slope count, and these have none at u = 0."""
+        if self.sloping:
+            return self.over(u, self.magnitude(u))
+        found = self.kernel(("sign", _text(u)), lambda _: self.number(Fraction(0)))
+        self.rules.setdefault(self.keys["sign", _text(u)], (3, found[0]))
+        return found
+
+    def _size_below(self, above: Any, below: Any) -> Quotient:
+        """The absolute value of a denominator, of a quotient that is not negative."""
+        if above.is_constant():
+            return (-below if above.leading_coefficient() < 0 else below), _ONE  # it has the sign of what stands above
+        if all(v > 0 and not any(e % 2 for e in exponents) for exponents, v in below.to_dict().items()):
+            return below, _ONE
+        return self.magnitude((below, _ONE))
+
     def _plain_root(self, inner: Any, q: int) -> Quotient:
         """The kernel that stands for the q-th root of a polynomial."""
         if inner == _ONE:
             return self.number(Fraction(1))
+        square = _square_root(inner) if q % 2 == 0 else None
+        if square is not None:
+            return self.root(self.magnitude((square, _ONE)), q // 2)
         whole = inner, _ONE
         key = ("root", q, str(inner))
 
@@ -153,7 +175,8 @@ class Algebra:
 
     def magnitude(self, u: Quotient) -> Quotient:
         """The absolute value, whose square is u^2: of n/d it is that of n d over d^2."""
-        inner = self._reduced(u[0] * u[1])
+        content, inner = _without_content(self._reduced(u[0] * u[1]))
+        inner = -inner if not inner.is_zero() and inner.leading_coefficient() < 0 else inner
         key = ("abs", str(inner))
 
         def slope(along: str) -> Quotient:
@@ -161,7 +184,7 @@ class Algebra:
 
         found = self.kernel(key, slope)
         self.rules.setdefault(self.keys[key], (2, inner**2))
-        return self.over(found, (u[1] ** 2, _ONE))
+        return self.over((found[0] * content, _ONE), (u[1] ** 2, _ONE))
 
     def exponential(self, u: Quotient) -> Quotient:
         """exp of a sum as the product of those of its terms."""
@@ -289,9 +312,19 @@ def _without_content(p: Any) -> tuple[int, Any]:
     """A polynomial as a positive whole number and what is left; without a whole number that divides it 1 and itself."""
     coefficients = list(p.to_dict().values())
     if not coefficients or any(v.q != 1 for v in coefficients):
-        return 1, p
+        return 1, p  # zero, or with fractions
     shared = math.gcd(*(int(v.p) for v in coefficients))
     return shared, p / shared
+
+
+def _square_root(p: Any) -> Any:
+    """The polynomial of which this one is the square; None where there is none that is not a number."""
+    if p.is_constant():
+        return None
+    try:
+        return p.sqrt()
+    except DomainError:
+        return None
 
 
 def _powers_in(n: int, q: int) -> tuple[Fraction, int]:
@@ -372,7 +405,7 @@ _STEPS: dict[str, Callable[..., Quotient]] = {
     "sin": lambda a, u: a.circle(u)[1], "cos": lambda a, u: a.circle(u)[0], "tan": lambda a, u, c: a.over(a.circle(u)[1], c),
     "sinh": _hyperbolic(-1), "cosh": _hyperbolic(1), "tanh": lambda a, u: a.over(_hyperbolic(-1)(a, u), _hyperbolic(1)(a, u)),
     "asin": lambda a, u, *_: a.plain("asin", [u]), "acos": lambda a, u, *_: a.plain("acos", [u]),
-    "sign": lambda a, u: a.over(u, a.magnitude(u)), "abs": Algebra.magnitude,
+    "sign": Algebra.sign, "abs": Algebra.magnitude,
     "log10": lambda a, u: a.over(a.plain("ln", [u]), a.plain("ln", [a.number(Fraction(10))])),
     "log2": lambda a, u: a.over(a.plain("ln", [u]), a.plain("ln", [a.number(Fraction(2))])),
     **{name: lambda a, *u, name=name: a.plain(name, u) for name in _PLAIN if name not in ("asin", "acos")},
@@ -384,7 +417,10 @@ _STEPS: dict[str, Callable[..., Quotient]] = {
 
 def identity(certificate: dict[str, Any]) -> None:
     """Check that `result` is the derivative of `formula` along the variables of `along`, one after the other. Raises Unproven."""
-    algebra = Algebra()
+    sloping = bool(certificate["along"])
+    if sloping and any(step[0] == "sign" for step in certificate["formula"]):
+        raise Unproven("a jump, whose place may have a slope all the same")
+    algebra = Algebra(sloping)
     found = algebra.read(certificate["formula"])
     for name in certificate["along"]:
         found = algebra.slope(found, name)

@@ -33,11 +33,12 @@ from .answers import answers
 from .evaluate.evaluator import Evaluator
 from .evaluate.refusals import refusal
 from .findings import FindingDraft, count_word, number_latex, root_value, roots_finding
-from .proofs import graded_region, graded_roots, graded_system, part_of, proof_of_solutions
+from .proofs import FOUND_OTHERS, graded_region, graded_roots, graded_system, part_of, proof_of_solutions
 from .search_window import Progress, SearchWindow, digits_of, digits_text, free_variables, span_of
 from .searching import more_digits, searched
 from .values import FindingValue, FoundPlace, Value
 
+UNCONFIRMED = "what algebra proposed could not be confirmed"
 SYSTEM_REACH = 10  # the same for each unknown of a system
 
 
@@ -85,25 +86,15 @@ class _EquationSolver:
             found = self._finite(proposed)
             if found is not None:
                 return found
-            proposed = Proposed("unknown", why="what algebra proposed could not be confirmed")
+            proposed = Proposed("unknown", why=UNCONFIRMED)
         if proposed.kind == "unknown":
             return self._numeric(proposed.why)
         what = ", ".join(self.unknowns)
-        evidence: Evidence
         if proposed.kind == "none":
-            proof: Proof | None = self._proof(proposed, [])
-            where = (
-                ""
-                if window is None
-                else f" from {format_short(certain_value(window[0]).value)} to {format_short(certain_value(window[1]).value)}"
-            )
-            evidence = "proven" if proof is not None and proof.whole else "checked"
-            told, value = self._said([], f"No real solution{where}.", "solved by algebra", True, evidence)
-            told.certificates = [] if proof is None else part_of(proof, 0)
-            return told, value
+            return self._none(proposed) or self._numeric(UNCONFIRMED)
         if proposed.kind == "everything":
             everywhere = prove_everything(self.equations)
-            evidence = "proven" if everywhere.whole else "checked"
+            evidence: Evidence = "proven" if everywhere.whole else "checked"
             told, value = self._said([], f"Every {what} is a solution.", "solved by algebra", True, evidence)
             told.certificates = part_of(everywhere, 0)
             return told, value
@@ -117,8 +108,22 @@ class _EquationSolver:
             [FamilyRow(family=proposed.family)], f"Infinitely many solutions: {proposed.family}.", "solved by algebra", True, "checked"
         )
 
+    def _none(self, proposed: Proposed) -> tuple[FindingDraft, Value] | None:
+        """That there is no solution, by algebra; None where the search found one."""
+        proof = self._proof(proposed, [])
+        if proof is not None and proof.why == FOUND_OTHERS:
+            return None
+        window = self.spans.get(self.unknowns[0]) if len(self.unknowns) == 1 else None
+        low, high = ("", "") if window is None else (format_short(certain_value(end).value) for end in window)
+        where = "" if window is None else f" from {low} to {high}"
+        evidence: Evidence = "proven" if proof is not None and proof.whole else "checked"
+        told, value = self._said([], f"No real solution{where}.", "solved by algebra", True, evidence)
+        told.certificates = [] if proof is None else part_of(proof, 0)
+        return told, value
+
     def _proof(self, proposed: Proposed, rows: Sequence[Row]) -> Proof | None:
-        """The proof of what algebra proposed; None where there is nothing of the kind: letters are left, or it is no linear system."""
+        """The proof of what algebra proposed, with FOUND_OTHERS as its reason where the search found more; None where there is nothing of
+        the kind: letters are left, or it is no linear system."""
         one = len(self.unknowns) == len(self.equations) == 1
         if self.parameters or not (one or (proposed.linear and not self.spans)):
             return None
@@ -185,12 +190,10 @@ class _EquationSolver:
             solved.append({u: f for u, f in formulas.items() if f is not None})
             kept += 1
         if not rows:
-            return (
-                None
-                if len(self.unknowns) > 1 and not proposed.linear
-                else self._said([], "No real solution.", "solved by algebra", True, "checked")
-            )
+            return None if len(self.unknowns) > 1 and not proposed.linear else self._none(proposed)
         proof = self._proof(proposed, rows)
+        if proof is not None and proof.why == FOUND_OTHERS:
+            return None
         others: Evidence = "proven" if proof is not None and proof.whole else "checked"
         if others != "proven":
             confirmed = prove_put_back(self.equations, self.unknowns, solved, [row.as_record() for row in rows])
