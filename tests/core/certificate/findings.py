@@ -36,6 +36,8 @@ lowest of x^x for x from 0 to 2
 lowest of cos(x) for x from 0 to 20
 highest of sin(x)*exp(-x/5) for x from 0 to 20
 lowest of abs(x - 1) + abs(x + 1) for x from -3 to 3
+lowest of cos(1/x) for x from 0 to 1
+highest of sin(1/x)/2 + 1 for x from -1 to 1
 solution of tan(x) > 1 for x from 0 to 3
 solution of exp(x) > x^2 for x
 solution of sqrt(x) > x for x from 0 to 2

@@ -13,7 +13,7 @@ from open_lemma.core.certificate.record import claims
 OTHERS = {
     "+": "-u0", "-": "+u0", "u": "+-0rfcdT", "r": "fuc0", "f": "ruc0", "R": "Fu0", "F": "Ru0", "v": "^uc0", "^": "vuc0", "c": "rfu",
     "0": "+-rfu",
-    "T": "N", "N": "T", "a": "ub", "b": "ua", "i": "u?", "j": "u?", "e": "u?",
+    "T": "N", "N": "T", "a": "ub", "b": "ua", "A": "burf", "B": "aurf", "i": "u?", "j": "u?", "e": "u?",
 }  # fmt: skip
 
 

@@ -199,3 +199,28 @@ def test_nothing_proven_is_wrong(text: str, low: int, width: int) -> None:
         values = np.broadcast_to(np.asarray(Tape([f], ["x"]).numeric(middles)[0], dtype=float), middles.shape)
         rough = float(np.nansum(values) * (x[1] - x[0]))
         assert abs(rough - whole.value) <= 2e-3 * max(1.0, float(np.nanmax(np.abs(y))) * float(b - a)), text
+
+
+# Taken at endlessly many places next to 0, or to a pole of what stands inside: elementary.
+ENDLESS = [
+    ("lowest of cos(1/x) for x from 0 to 1", -1),
+    ("highest of sin(1/x) for x from -1 to 1", 1),
+    ("lowest of 2*cos(-3/tanh(4*x + 1/2)) for x from -11/2 to 0", -2),
+    ("highest of sin(tan(x)) for x from 0 to 2", 1),
+]
+
+
+@pytest.mark.parametrize(("script", "value"), ENDLESS, ids=[s for s, *_ in ENDLESS])
+def test_a_value_that_is_taken_at_endlessly_many_places(script: str, value: int) -> None:
+    found = run(script).findings[0].as_record()
+    assert found["evidence"] == "proven"
+    assert all(row["value"] == pytest.approx(value, rel=1e-14) for row in found["values"])
+    assert 3 <= len(found["values"]) <= 12
+    assert "more places" in found["notes"][0] or "places or more" in found["notes"][0]
+
+
+def test_pieces_with_a_number_that_is_a_step_are_integrated_at_once() -> None:
+    """floor(-1) is a number and no step: by Arb's integration, and not by halving without end. A triangle wave over whole periods is 0."""
+    value = run("integral of triangle(x + 1/4 - floor(-1)) for x from 0 to 12").findings[0].as_record()
+    assert value["evidence"] == "proven"
+    assert value["values"][0]["value"] == pytest.approx(0, abs=1e-15)

@@ -6,7 +6,8 @@ claimed of a box that is halved no more.
     u  no value anywhere      d  a value everywhere       + -  a value everywhere, of that sign       0  zero everywhere
     r f  continuous, and strictly rising, falling         R F  the same by higher derivatives, from the finite end of an endless box
     c  continuous and constant                            v ^  twice differentiable, the slope strictly rising, falling
-    a b  a value everywhere, above, below a level         T N  a condition that holds everywhere, nowhere       ?  nothing is claimed
+    a b  a value everywhere, above, below a level         A B  no value below, above an end of the level        T N  a condition that
+    holds everywhere, nowhere                             ?  nothing is claimed
 
 At a point the formula may break. It is a number, the value of a formula without variables, or the only zero of (step - k) in `at`.
 `known` lists steps that reach a k there; beside the point they lie above or below it, and that is taken into account in what is claimed
@@ -109,15 +110,17 @@ CLAIMS: dict[str, tuple[int, Callable[[BallReading | None, Any], bool]]] = {
     "u": (0, lambda r, _: r is None), "d": (0, lambda r, _: r is not None and r.defined), "+": (0, _valued(lambda v, _: v > 0)),
     "-": (0, _valued(lambda v, _: v < 0)), "0": (0, _valued(lambda v, _: v.is_zero())), "r": (1, _sloping(lambda v: v > 0)),
     "f": (1, _sloping(lambda v: v < 0)), "c": (1, _sloping(lambda v: v.is_zero())), "v": (2, _curved(1)), "^": (2, _curved(-1)),
-    "a": (0, _valued(lambda v, level: v - level > 0)), "b": (0, _valued(lambda v, level: v - level < 0)),
+    "a": (0, _valued(lambda v, level: v - level[1] > 0)), "b": (0, _valued(lambda v, level: v - level[0] < 0)),
+    "A": (0, lambda r, level: r is None or (r.jet is not None and bool(r.jet[0] - level[0] >= 0))),
+    "B": (0, lambda r, level: r is None or (r.jet is not None and bool(r.jet[0] - level[1] <= 0))),
     "T": (0, lambda r, _: r is not None and r.defined and r.truth is True),
     "N": (0, lambda r, _: r is None or (r.defined and r.truth is False)),
 }  # fmt: skip
 
 
 class Boxes:
-    """What is known of a program of one variable on boxes and at places. derivative: not of its value but of its derivative of that
-    order, divided by the factorial, which has a value where the program is smooth."""
+    """What is known of a program of one variable on boxes and at places. level: two numbers with which values are compared. derivative: not
+    of its value but of its derivative of that order, divided by the factorial, which has a value where the program is smooth."""
 
     def __init__(self, program: list[list[Any]], variable: str, level: Any = None, derivative: int = 0) -> None:
         self.program, self.variable, self.level, self.derivative, self.count = program, variable, level, derivative, 0

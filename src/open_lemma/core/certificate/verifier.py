@@ -420,7 +420,7 @@ def _walk(cover: Cover) -> tuple[list[Any], bool]:
     return found, settled
 
 
-_WAYS: dict[str, Any] = {"r": 1, "R": 1, "f": -1, "F": -1, "c": 0, "u": None, "a": "a", "b": "a"}
+_WAYS: dict[str, Any] = {"r": 1, "R": 1, "f": -1, "F": -1, "c": 0, "u": None, **dict.fromkeys("abAB", "a")}
 
 
 def _beside(run: _Run | None, spot: _Spot, side: int) -> Any:
@@ -793,8 +793,10 @@ def _lowest(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
         raise Unproven("nothing is claimed")
     lowest = certificate["claim"] == "lowest"
     ends = [tuple(fraction(v) for v in r["value_interval"]) for r in rows]
-    level = max(e[1] for e in ends) if lowest else min(e[0] for e in ends)
-    cover = Cover(certificate, ball(level))
+    most = max if lowest else min
+    with bits(PLACE_BITS):
+        level = ball(most(e[0] for e in ends)), ball(most(e[1] for e in ends))
+    cover = Cover(certificate, level)
     turns, flats, settled, walk = _turns(cover)
     what = "minimum" if lowest else "maximum"
 

@@ -24,6 +24,7 @@ Ball = Any  # flint.arb; python-flint ships no types for it
 NAN = arb("nan")
 ZERO = arb(0)
 ONE = arb(1)
+UNIT = arb(0, 1)  # from -1 to 1, and a little beyond
 MAX_BRANCHES = 16
 FAR = arb(2) ** 20_000  # beyond it no whole numbers are written out
 MOST_POWER = 2**50
@@ -242,6 +243,27 @@ def step_down(x: Ball) -> Ball:
     if last - first < 4:
         return doubt.choose(list(range(first, last + 1)))
     return _any_of(low, high)
+
+
+def bounded(function: Callable[[Ball], Ball], low: Ball, high: Ball) -> Callable[[Ball], Ball]:
+    """A function with a value for every real number, all of them between two: of an argument of which nothing is known these are."""
+    all_of_them = low.union(high)
+
+    def value(x: Ball) -> Ball:
+        found = function(x)
+        return found if found.is_finite() else all_of_them
+
+    return value
+
+
+def wave(function: Callable[[Ball], Ball]) -> Callable[[Ball], Ball]:
+    """A sine or cosine, which the library lets reach as far as the ball is wide."""
+
+    def value(x: Ball) -> Ball:
+        found = function(x)
+        return UNIT if not found.is_finite() else found if found.abs_upper() < 1 else found.intersection(UNIT)
+
+    return value
 
 
 def divide(a: Ball, b: Ball) -> Ball:

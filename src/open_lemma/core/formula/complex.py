@@ -11,10 +11,12 @@ from collections.abc import Callable
 from functools import reduce
 from typing import Any
 
-from flint import acb, arb, fmpq
+from flint import acb, arb, ctx, fmpq
 
 from . import catalogue as c
-from .nodes import Apply, Formula, Given, Named, Number, Variable
+from .certain import enclosure
+from .nodes import Apply, Formula, Given, Named, Number, Variable, variables
+from .tape import Tape
 
 Complex = Any  # flint.acb
 _NAN = acb("nan", "nan")
@@ -64,6 +66,9 @@ def complex_reading(formula: Formula, variable: str, other: str | None = None) -
             return ("given", node)
         assert isinstance(node, Apply)
         entry = node.entry
+        if not variables(node):
+            # A number is what it is on the real line, also where what stands in it, as floor(-1), has no continuation.
+            return ("closed", Tape([node], []))
         if entry.expansion is not None and entry.name not in _KNOWN:
             return ("same", slot(entry.expansion(*node.arguments)))
         if entry.name not in _KNOWN and entry not in _OPERATORS and entry.category != "constant":
@@ -95,6 +100,8 @@ def _value(step: tuple[Any, ...], values: list[Complex], z: Complex, analytic: b
             low, high = (arb(t) for t in node.interval)
             return acb(low.union(high))
         return acb(arb(float(node.data)))
+    if head == "closed":
+        return _closed(step[1])
     args = [values[k] for k in step[1:]]
     if head.category == "constant":
         return acb(head.ball())
@@ -102,6 +109,11 @@ def _value(step: tuple[Any, ...], values: list[Complex], z: Complex, analytic: b
     if operator is not None:
         return operator(analytic, *args)
     return _KNOWN[head.name](analytic, *args)
+
+
+def _closed(number: Tape) -> Complex:
+    ball = enclosure(number, ctx.prec)
+    return _NAN if ball is None else acb(ball)
 
 
 def _power(analytic: bool, base: Complex, exponent: Complex) -> Complex:

@@ -108,7 +108,19 @@ def _apply(entry: Entry, args: list[ExtendedInterval]) -> ExtendedInterval:
     return of_ball(reading(*(a.ball() for a in args)))
 
 
-_BOUNDED = {"sin": (-1, 1), "cos": (-1, 1), "erfc": (0, 2)}
+_BOUNDED = {"erfc": (0, 2)}
+
+
+def _wave(name: str) -> Any:
+    """A sine or cosine: never beyond -1 and 1, which no ball of that width can say."""
+
+    def rule(a: ExtendedInterval) -> ExtendedInterval:
+        if not a.bounded:
+            return ExtendedInterval(arb(-1), arb(1))
+        found = getattr(a.ball(), name)()
+        return ExtendedInterval(found.lower().max(arb(-1)), found.upper().min(arb(1))) if found.is_finite() else WHOLE
+
+    return rule
 
 
 def _add(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
@@ -131,7 +143,12 @@ def _multiply(a: ExtendedInterval, b: ExtendedInterval) -> ExtendedInterval:
         high = None if a.high is None or b.high is None else (a.high * b.high).upper()
         return ExtendedInterval((a.low * b.low).lower(), high)
     if a.bounded and b.bounded:
-        return of_ball(a.ball() * b.ball())
+        # By the corners, whose rounding is finer than that of a wide ball.
+        corners = [x * y for x in (a.low, a.high) for y in (b.low, b.high)]
+        low, high = corners[0].lower(), corners[0].upper()
+        for corner in corners[1:]:
+            low, high = low.min(corner.lower()), high.max(corner.upper())
+        return ExtendedInterval(low, high)
     if _sign(b) > 0:
         a, b = b, a
     if _sign(a) > 0 and a.high is not None:
@@ -277,6 +294,8 @@ def _bessel_y(order: ExtendedInterval, x: ExtendedInterval) -> ExtendedInterval:
 
 
 _RULES: dict[str, Any] = {
+    "sin": _wave("sin"),
+    "cos": _wave("cos"),
     "bessely": _bessel_y,
     "+": _add,
     "-": lambda a, b: _add(a, _negative(b)),

@@ -13,7 +13,9 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
+import numpy as np
 from flint import arb
+from scipy import optimize
 
 from ...formula.ball import branches, doubt, precision
 from ...formula.calculus import NoDerivative, derivative
@@ -23,12 +25,18 @@ from ...formula.domain import joints
 from ...formula.nodes import Formula, Given, Number, substitute
 from ...formula.tape import NoBall, Tape
 from ..evidence import Evidence
+from ..extended import ExtendedInterval, interval_run
 from ..roots.isolation import fraction_of
 from ..roots.search import NotSearchable, find_roots
 
 BUDGET = 6_000
+DESCENT = 300  # boxes after which it is gone down from the best place, again after twice as many
 _BITS = 90
 _TIGHT = 2.0**-44  # of the values' size: closer bounds than this end the search
+WIDE = 1e-3  # of the window: a span on which the places where the lowest value may be taken are not told from each other
+CLOSE = 1e-12  # of the window: how closely a place is known that was found as one
+SETTLING = 1_500  # boxes, after the lowest value is known, to tell the places where it may be taken from each other
+APART = 2.0**-16  # of the window: spans so narrow tell places from each other
 _PLACES = 12  # more places of the same height than this are not told one by one
 
 
@@ -76,6 +84,11 @@ class _LowestSearch:
         except NoDerivative:
             self.slope = None
             self.tape = Tape([formula], [variable])
+        self.plain = Tape([formula], [variable])
+        self.boxes = 0
+        self.least_met: Any = None  # a proven upper bound of the lowest value
+        self.best: float | None = None  # where it was met
+        self.size = 0.0  # of the values that were met
         with precision(_BITS):
             balls = [Tape([e], []).ball()[0] for e in self.ends]
             if not all(b.is_finite() for b in balls) or not balls[0] < balls[1]:
@@ -85,9 +98,6 @@ class _LowestSearch:
             self._bounds(self.low, self.high)
         except NoBall as reason:
             raise NotSearchable("what is given by a block or a list has no bounds that could be proven") from reason
-        self.boxes = 0
-        self.least_met: Any = None  # a proven upper bound of the lowest value
-        self.size = 0.0  # of the values that were met
         for end in self.ends:
             value = certain_value(substitute(formula, {variable: end}))
             if value.proven and value.interval is not None:
@@ -114,7 +124,20 @@ class _LowestSearch:
                         value = value.intersection(self.tape.ball(middle)[0] + slope * (place - middle))
                 least = value.lower() if least is None or value.lower() < least else least
                 greatest = value.upper() if greatest is None or value.upper() > greatest else greatest
-        return None if least is None else (least, greatest)
+        if least is None:
+            return None
+        if self.least_met is not None and least < self.least_met and float(greatest - least) > self.size * 2.0**-20:
+            least = max(least, self._by_intervals(low, high), key=float)
+        return least, greatest
+
+    def _by_intervals(self, low: Any, high: Any) -> Any:
+        """A lower bound whose rounding is finer than that of a wide ball."""
+        found = []
+        with precision(_BITS):
+            for values in branches(lambda: interval_run(self.plain, [ExtendedInterval(low, high)])):
+                bound = None if values is None else values[self.plain.results[0]].low
+                found.append(arb("-inf") if bound is None else bound)
+        return min(found, key=float, default=arb("-inf"))
 
     def _meet(self, place: Any) -> None:
         """A value that is taken: the lowest one is not above it."""
@@ -130,12 +153,27 @@ class _LowestSearch:
                     return
             except NoBall:
                 return
-        self._at_most(found)
+        self._at_most(found, place)
 
-    def _at_most(self, found: Any) -> None:
+    def _at_most(self, found: Any, place: Any = None) -> None:
         self.size = max(self.size, abs(float(found)))
         if self.least_met is None or found < self.least_met:
             self.least_met = found
+            self.best = None if place is None else float(place)
+
+    def _descend(self, width: float) -> None:
+        """From the best place that was met down to the lowest one near by, in doubles, and meet it."""
+        if self.best is None or not width > 0:
+            return
+        ends = max(self.best - width, float(self.low)), min(self.best + width, float(self.high))
+        found = optimize.minimize_scalar(
+            lambda x: float(np.asarray(self.tape.numeric(_array(x))[0]).reshape(-1)[0]),
+            bounds=ends,
+            method="bounded",
+            options={"xatol": 1e-12 * width},
+        )
+        if np.isfinite(found.x) and ends[0] <= found.x <= ends[1]:
+            self._meet(arb(float(found.x)))
 
     def _tight(self, bound: float) -> bool:
         return float(self.least_met) - bound <= _TIGHT * max(self.size, 1e-290)
@@ -143,6 +181,7 @@ class _LowestSearch:
     def _spans(self) -> list[tuple[Any, Any]]:
         """The spans that may hold a lowest value, when the bounds are tight or the budget is spent."""
         queue: list[tuple[float, int, Any, Any]] = []
+        settled: list[tuple[float, int, Any, Any]] = []  # narrow ones on which the lowest value may be taken
         order = 0
 
         def put(low: Any, high: Any) -> None:
@@ -158,17 +197,30 @@ class _LowestSearch:
             for place in (self.low, self.high):
                 self._meet(place)
             put(self.low, self.high)
-            spread = float(self.high - self.low)
+            spread, descent, settling = float(self.high - self.low), DESCENT, SETTLING
             while queue and self.boxes < BUDGET:
                 bound, _, low, high = queue[0]
-                if self.least_met is not None and (self._tight(bound) or float(high - low) <= spread * 2.0**-60):
+                if self.least_met is not None and float(high - low) <= spread * 2.0**-60:
                     break
+                if self.least_met is not None and self._tight(bound):
+                    if bound > float(self.least_met) or self.boxes >= settling:
+                        break
+                    if float(high - low) < APART * spread:
+                        settled.append(heapq.heappop(queue))
+                        continue
+                else:
+                    settling = self.boxes + SETTLING
                 heapq.heappop(queue)
                 middle = ((low + high) / 2).mid()
                 self._meet(middle)
                 put(low, middle)
                 put(middle, high)
-        self.bound = queue[0][0] if queue else float("nan")
+                if self.boxes >= descent:
+                    # Halving alone comes near to a value that is taken at endlessly many places, but not close to it.
+                    descent *= 2
+                    self._descend(float(high - low))
+        queue += settled
+        self.bound = min((bound for bound, *_ in queue), default=float("nan"))
         kept = [(low, high) for bound, _, low, high in queue if self.least_met is None or not bound > float(self.least_met)]
         return _joined(sorted(kept, key=lambda s: float(s[0])))
 
@@ -181,15 +233,30 @@ class _LowestSearch:
             return self._unbounded(spans)
         if self.least_met is None:
             raise NotSearchable("no value was found anywhere in the window")
-        places = [self._place(low, high) for low, high in spans[:_PLACES]]
-        notes = [f"taken at {len(spans)} places or more; the first {_PLACES} are told"] if len(spans) > _PLACES else []
+        places, notes = self._told_places(spans)
         # Where a place is the one turn of its span, or an end from which the values rise, its height is the lowest itself;
         # else the height is known as well as the bounds are.
-        proven = all(p.evidence == "proven" for p in places) and len(spans) <= _PLACES
+        proven = all(p.evidence == "proven" for p in places) and not notes
         flat = float(sum(high - low for low, high in spans)) > 0.02 * float(self.high - self.low)
         if flat:
             notes.append("the value is taken, as nearly as can be told, over a whole stretch")
         return Lowest(self._lowest_of(places), (self.bound, top), self.boxes, proven, None, notes)
+
+    def _told_places(self, spans: list[tuple[Any, Any]]) -> tuple[list[LowPlace], list[str]]:
+        """The places of some spans, and what is to be said of those that are not told: more than a dozen, or so many on a span that they
+        cannot be told from each other."""
+        if len(spans) > 1 and self._tight(self.bound):
+            spread = float(self.high - self.low)
+            wide = [s for s in spans if float(s[1] - s[0]) > WIDE * spread]
+            # Those that lie farthest from what is not told apart.
+            single = sorted((s for s in spans if s not in wide), key=lambda s: -min((_distance(s, w) for w in wide), default=0.0))
+            found = [self._place(*s) for s in single[:_PLACES]] if wide else []
+            told = [p for p in found if p.evidence == "proven" and float(p.interval[1]) - float(p.interval[0]) < CLOSE * spread]
+            if told:
+                said = " and ".join(f"{float(a):.4g} to {float(b):.4g}".replace("-", "−") for a, b in wide[:3])
+                return sorted(told, key=lambda p: p.x), [f"it may be taken at endlessly many more places, from {said}"]
+        notes = [f"taken at {len(spans)} places or more; the first {_PLACES} are told"] if len(spans) > _PLACES else []
+        return [self._place(low, high) for low, high in spans[:_PLACES]], notes
 
     def _lowest_of(self, places: list[LowPlace]) -> list[LowPlace]:
         """Places whose height is proven to be above another's are not lowest."""
@@ -299,9 +366,11 @@ class _LowestSearch:
 
 
 def _array(x: float) -> Any:
-    import numpy as np
-
     return np.array([x])
+
+
+def _distance(one: tuple[Any, Any], other: tuple[Any, Any]) -> float:
+    return max(float(one[0] - other[1]), float(other[0] - one[1]))
 
 
 def _joined(spans: list[tuple[Any, Any]]) -> list[tuple[Any, Any]]:

@@ -112,6 +112,7 @@ class _Integration:
         self.goal = arb(2) ** -int(digits * 3.33 + 4)
         self.tape = Tape([self.formula], [variable])
         self.provable = True
+        self.size = arb(0)  # of the integrals over all pieces, of which most may cancel
 
     def found(self) -> Integral:
         self._diverges_far()
@@ -159,6 +160,7 @@ class _Integration:
                     if part is None:
                         return None
                     total = total + part
+                    self.size = self.size + abs(part).upper()
         except (NoComplex, NoBall):
             return None
         enough = total.is_finite() and (total.rel_accuracy_bits() > 40 or float(total.rad()) < 1e-13)
@@ -168,7 +170,7 @@ class _Integration:
         """The integral, or the mean, as a certificate encloses it, to as many digits as are asked for."""
         with precision(self.bits):
             value = known.ball if known.ball is not None else arb(known.value)
-            wanted = abs(value.mid()) / 2 ** int(self.digits * 3.33 + 4)
+            wanted = abs(value.mid()).max(self.size) / 2 ** int(self.digits * 3.33 + 4)
             if known.ball is not None:
                 wanted = wanted.max(known.ball.rad())
             elif abs(known.value) < 8 * known.error:

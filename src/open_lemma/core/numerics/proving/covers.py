@@ -70,9 +70,10 @@ class CoverStyle:
 
 
 ROOTS = CoverStyle("roots", "+-urfRF0", "+-u", 1, False, "0")
+WEAK = ("A", "B")  # letters that say of no place what it is
 EXTREMES = CoverStyle("extremes", "urfcRFv^", "ucrf", 2, True, "t")
-LOWEST = CoverStyle("lowest", "aurfcRFv^", "ucrfa", 2, True, "t")
-HIGHEST = CoverStyle("highest", "burfcRFv^", "ucrfb", 2, True, "t")
+LOWEST = CoverStyle("lowest", "auArfcRFv^", "ucrfaA", 2, True, "t")
+HIGHEST = CoverStyle("highest", "buBrfcRFv^", "ucrfbB", 2, True, "t")
 INFLECTIONS = CoverStyle("inflections", "+-0urfRF", "+-0u", 1, False, "0", 2)
 SPANS = CoverStyle("spans", "TN", "TN", 0, False, "")
 
@@ -97,13 +98,14 @@ class Certifier:
     """Builds the cover of one formula over one window.
 
     level: what the lowest (highest) value is compared with; rows: how many are to be proven; unsettled: where the search got stuck
+    kept: intervals of the places that are to be shown, where it is not enough that nothing lies beyond the level
     """
 
     narrowings = NARROWINGS
     closer = 8
 
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, style: CoverStyle, level: Any = None,
-                 rows: int = 0, unsettled: Iterable[Stretch] = ()) -> None:  # fmt: skip
+                 rows: int = 0, unsettled: Iterable[Stretch] = (), kept: Iterable[tuple[Fraction, Fraction]] = ()) -> None:  # fmt: skip
         try:
             self.places = Places(formula, variable, level, style.derivative)
             self.ends = [end_of(low), end_of(high)]
@@ -113,6 +115,7 @@ class Certifier:
             raise NoCertificate("more than one variable")
         self.variable, self.style = variable, style
         self.formulas = (low, high)
+        self.kept = sorted(kept)
         self.boxes, self.program = self.places.boxes, self.places.program
         most = MOST_ENDLESS if any(isinstance(e, str) for e in self.ends) else MOST + BOXES_A_ROW * rows
         self.stuck = sorted((Fraction(s.low), Fraction(s.high)) for s in unsettled if not math.isinf(s.low) and not math.isinf(s.high))
@@ -217,7 +220,9 @@ class Certifier:
         return missing + (value == "?") + (value == "0" and self.style.turn == "0" and point.exact is not None)
 
     def _side_code(self, point: Point, side: int, value: str) -> str:
-        code = next((k for k in self.style.sides if self._try(point._holds_beside, side, k)), "?")
+        weak = () if self._keeps(*((point.low, point.at[0]) if side < 0 else (point.at[1], point.high)), True) else WEAK
+        codes = [k for k in self.style.sides if k not in WEAK or k in weak]
+        code = next((k for k in codes if self._try(point._holds_beside, side, k)), "?")
         if code == "?" and self.style.zeros:
             # Monotonic up to a zero, or moving away from zero towards the point.
             code = next((k for k in "rf" if self._try(point._holds_beside, side, k)), "?")
@@ -301,6 +306,12 @@ class Certifier:
             self.left = 0
         return None
 
+    def _keeps(self, low: Fraction | None, high: Fraction | None, inside: bool = False) -> bool:
+        """Whether a place that is to be shown may lie in a box (inside: and not at its ends)."""
+        if inside:
+            return any(a < high and b > low for a, b in self.kept)  # type: ignore[operator]
+        return any((high is None or a <= high) and (low is None or b >= low) for a, b in self.kept)
+
     def _fits(self, code: str, low: Fraction | None, high: Fraction | None) -> bool:
         """Whether a box with that claim settles what is asked."""
         if self.style.zeros and code in "rfRF":
@@ -309,6 +320,8 @@ class Certifier:
             if signs[0] == way or signs[1] == -way:
                 return True
             return low is not None and high is not None and 0 not in signs
+        if code in WEAK:
+            return not self._keeps(low, high)
         if code in "v^":
             bend = 1 if code == "v" else -1
             ends = [self.boxes.sign(e, 1) if e is not None else 0 for e in (low, high)]
@@ -378,9 +391,9 @@ def prove_again(proof: Proof, rows: list[Json]) -> Proof:
 
 def _cover(
     style: CoverStyle, formula: Formula, variable: str, low: Formula, high: Formula, spots: Iterable[Spot],
-    rows: int = 0, level: Any = None, unsettled: Iterable[Stretch] = (),
+    rows: int = 0, level: Any = None, unsettled: Iterable[Stretch] = (), kept: Iterable[tuple[Fraction, Fraction]] = (),
 ) -> Json:  # fmt: skip
-    certifier = Certifier(formula, variable, low, high, style, level, rows, unsettled)
+    certifier = Certifier(formula, variable, low, high, style, level, rows, unsettled, kept)
     return certifier.cover([*breaks(formula, variable, low, high, spots), *spots])
 
 
@@ -514,14 +527,16 @@ def prove_lowest(formula: Formula, variable: str, low: Formula, high: Formula, h
         heights = [tuple(Fraction(v) for v in r["value_interval"]) for r in rows if _finite(r["value_interval"])]
         if len(heights) < len(rows):
             raise NoCertificate("a value without bounds")
-        level = min(h[0] for h in heights) if highest else max(h[1] for h in heights)
+        most = min if highest else max
         spots = [
             spot_of(Number(Fraction(r["exact"]))) if "exact" in r else _between(r["interval"])
             for r in rows
             if "exact" in r or r["kind"] != "global"
         ]
-        style, height = HIGHEST if highest else LOWEST, from_fraction(*level.as_integer_ratio())
-        return _cover(style, formula, variable, low, high, spots, len(rows), height)
+        with precision(PLACE_BITS):
+            level = tuple(from_fraction(*most(h[k] for h in heights).as_integer_ratio()) for k in (0, 1))
+        kept = [(Fraction(a), Fraction(b)) for a, b in (r["interval"] for r in rows)]
+        return _cover(HIGHEST if highest else LOWEST, formula, variable, low, high, spots, len(rows), level, kept=kept)
 
     return proof_by(build, rows)
 

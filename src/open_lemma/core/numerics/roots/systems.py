@@ -87,6 +87,25 @@ def box_of(ends: Sequence[tuple[Formula, Formula]]) -> Box:
     return tuple(found)
 
 
+class _BoxIndex:
+    """Boxes, of which it is asked again and again whether one of them holds another box."""
+
+    def __init__(self, dimension: int) -> None:
+        self.boxes: list[Box] = []
+        self.lows, self.highs = np.empty((0, dimension)), np.empty((0, dimension))
+
+    def add(self, box: Box) -> None:
+        self.boxes.append(box)
+        self.lows = np.vstack([self.lows, [float(x.lower()) for x in box]])
+        self.highs = np.vstack([self.highs, [float(x.upper()) for x in box]])
+
+    def hold(self, box: Box) -> bool:
+        """Whether a box lies in one of them. Doubles tell which may be it, balls whether it is."""
+        low, high = ([float(end) for end in ends] for ends in zip(*((x.lower(), x.upper()) for x in box), strict=True))
+        near = (self.lows <= np.nextafter(low, np.inf)).all(axis=1) & (self.highs >= np.nextafter(high, -np.inf)).all(axis=1)
+        return any(_inside(box, self.boxes[k]) for k in np.flatnonzero(near))
+
+
 class _SystemSolver:
     def __init__(
         self, equations: Sequence[Formula], unknowns: Sequence[str], box: Box, budget: int | None, found: Callable[[int], None] | None
@@ -106,6 +125,7 @@ class _SystemSolver:
             self.whole = tuple(x + x.rad() * arb(0, 2.0**-30) for x in box)
             self.scale = [max(float(x.rad()), 1e-300) for x in box]
         self.known: list[tuple[Box, Solution]] = []
+        self.alone = _BoxIndex(self.n)
         self.result = Solved([], box, self.known)
 
     def run(self) -> Solved:
@@ -134,7 +154,7 @@ class _SystemSolver:
 
     def _look(self, box: Box) -> list[Box]:
         self.result.boxes += 1
-        if any(_inside(box, alone) for alone, _ in self.known):
+        if self.alone.hold(box):
             return []
         for _ in range(6):
             state = self._enclosed(box)
@@ -151,7 +171,7 @@ class _SystemSolver:
             if not smaller:
                 break
         self._follow(box)
-        if any(_inside(box, alone) for alone, _ in self.known):
+        if self.alone.hold(box):
             return []
         if _size(box, self.scale) < _LEAST:
             self.result.unsettled.append(box)
@@ -227,7 +247,7 @@ class _SystemSolver:
         middle = np.array([float(x.mid()) for x in box])
         size = np.array([float(x.rad()) for x in box])
         place = self._newton(middle)
-        if place is None or any(_holds(alone, place) for alone, _ in self.known):
+        if place is None or self.alone.hold(tuple(arb(float(p)) for p in place)):
             return
         if (np.abs(place - middle) > 3 * size).any():
             return  # it led far away: another box will find it
@@ -289,6 +309,7 @@ class _SystemSolver:
                 place,
             )
             self.known.append((around, solution))
+            self.alone.add(around)
             if any(not x.overlaps(w) for x, w in zip(place, self.window, strict=True)):
                 return  # beyond the edge
             if not all(w.contains(x) for x, w in zip(place, self.window, strict=True)):
@@ -351,10 +372,6 @@ def _inside(box: Box, other: Box) -> bool:
 
 def _strictly_inside(x: Any, other: Any) -> bool:
     return bool(x.is_finite() and x.lower() > other.lower() and x.upper() < other.upper())
-
-
-def _holds(box: Box, place: Any) -> bool:
-    return all(x.contains(arb(float(p))) for x, p in zip(box, place, strict=True))
 
 
 def _joined(boxes: list[Box]) -> list[Box]:
