@@ -89,6 +89,7 @@ CASES = [
         "x < 2",
     ),
     ("no limit", finding(LimitRow(value=None, side="left"), LimitRow(value=1.0, side="right")), r"\text{none}", "none"),
+    ("a limit that is not settled", finding(LimitRow(value=None), evidence="open"), r"\text{not settled}", "not settled"),
     ("an endless limit", finding(LimitRow(value=None, limit="-infinity")), r"-\infty", "−∞"),
     ("a limit", finding(LimitRow(value=1.5)), "1.5", "1.5"),
     ("checks", finding(CheckRow(passed=False)), r"\text{fails}", "fails"),

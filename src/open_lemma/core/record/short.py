@@ -95,7 +95,7 @@ def _limit(finding: Finding, n: Notation) -> str:
     first = finding.values[0]
     assert isinstance(first, LimitRow)
     if len(finding.values) > 1 or (first.value is None and first.limit is None):
-        return n.words("none")
+        return n.words("not settled" if finding.evidence == "open" else "none")
     return n.number(float("inf") if first.limit == "infinity" else float("-inf"), 1) if first.limit else _value(finding, n)
 
 

@@ -123,7 +123,7 @@ def _with_proof(side: Side, proof: tuple[Json, Any] | None) -> Side:
         return side if side.evidence != "proven" else replace(side, evidence="checked")
     certificate, limit = proof
     if limit is NOWHERE:
-        return Side(None, "proven", "", why=NO_VALUE, certificate=certificate)
+        return Side(None, "proven", "the formula read on all of a stretch up to the place", why=NO_VALUE, certificate=certificate)
     if isinstance(limit, int):
         return Side(limit * INFINITY, "proven", side.method or RULE, certificate=certificate)
     ball, exact = limit.ball if isinstance(limit, Exact) else limit, _rational(limit)
