@@ -6,8 +6,8 @@ claimed of a box that is halved no more.
     u  no value anywhere      d  a value everywhere       + -  a value everywhere, of that sign       0  zero everywhere
     r f  continuous, and strictly rising, falling         R F  the same by higher derivatives, from the finite end of an endless box
     c  continuous and constant                            v ^  twice differentiable, the slope strictly rising, falling
-    a b  a value everywhere, above, below a level         A B  no value below, above an end of the level        T N  a condition that
-    holds everywhere, nowhere                             ?  nothing is claimed
+    a b  a value everywhere, above, below a level         A B  no value below, above an end of the level
+    T N  a condition that holds everywhere, nowhere       ?  nothing is claimed
 
 At a point the formula may break. It is a number, the value of a formula without variables, or the only zero of (step - k) in `at`.
 `known` lists steps that reach a k there; beside the point they lie above or below it, and that is taken into account in what is claimed

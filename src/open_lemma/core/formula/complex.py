@@ -68,7 +68,7 @@ def complex_reading(formula: Formula, variable: str, other: str | None = None) -
         entry = node.entry
         if not variables(node):
             # A number is what it is on the real line, also where what stands in it, as floor(-1), has no continuation.
-            return ("closed", Tape([node], []))
+            return ("closed", Tape([node], []), {})
         if entry.expansion is not None and entry.name not in _KNOWN:
             return ("same", slot(entry.expansion(*node.arguments)))
         if entry.name not in _KNOWN and entry not in _OPERATORS and entry.category != "constant":
@@ -101,7 +101,7 @@ def _value(step: tuple[Any, ...], values: list[Complex], z: Complex, analytic: b
             return acb(low.union(high))
         return acb(arb(float(node.data)))
     if head == "closed":
-        return _closed(step[1])
+        return _closed(*step[1:])
     args = [values[k] for k in step[1:]]
     if head.category == "constant":
         return acb(head.ball())
@@ -111,9 +111,12 @@ def _value(step: tuple[Any, ...], values: list[Complex], z: Complex, analytic: b
     return _KNOWN[head.name](analytic, *args)
 
 
-def _closed(number: Tape) -> Complex:
-    ball = enclosure(number, ctx.prec)
-    return _NAN if ball is None else acb(ball)
+def _closed(number: Tape, known: dict[int, Complex]) -> Complex:
+    """A number, at each precision worked out once."""
+    if ctx.prec not in known:
+        ball = enclosure(number, ctx.prec)
+        known[ctx.prec] = _NAN if ball is None else acb(ball)
+    return known[ctx.prec]
 
 
 def _power(analytic: bool, base: Complex, exponent: Complex) -> Complex:

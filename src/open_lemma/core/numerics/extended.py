@@ -98,27 +98,20 @@ def _apply(entry: Entry, args: list[ExtendedInterval]) -> ExtendedInterval:
     rule = _RULES.get(entry.name)
     if rule is not None:
         return rule(*args)  # type: ignore[no-any-return]
-    if entry.name in _BOUNDED:
-        low, high = _BOUNDED[entry.name]
-        if not args[0].bounded:
-            return ExtendedInterval(arb(low), arb(high))
     if not all(a.bounded for a in args):
         return WHOLE
     reading = entry.ball if entry.ball is not None else expansion_tape(entry).ball_single
     return of_ball(reading(*(a.ball() for a in args)))
 
 
-_BOUNDED = {"erfc": (0, 2)}
-
-
-def _wave(name: str) -> Any:
-    """A sine or cosine: never beyond -1 and 1, which no ball of that width can say."""
+def _between(name: str, least: int, most: int) -> Any:
+    """A function never beyond two numbers, which no ball of that width can say."""
 
     def rule(a: ExtendedInterval) -> ExtendedInterval:
         if not a.bounded:
-            return ExtendedInterval(arb(-1), arb(1))
+            return ExtendedInterval(arb(least), arb(most))
         found = getattr(a.ball(), name)()
-        return ExtendedInterval(found.lower().max(arb(-1)), found.upper().min(arb(1))) if found.is_finite() else WHOLE
+        return ExtendedInterval(found.lower().max(arb(least)), found.upper().min(arb(most))) if found.is_finite() else WHOLE
 
     return rule
 
@@ -294,8 +287,9 @@ def _bessel_y(order: ExtendedInterval, x: ExtendedInterval) -> ExtendedInterval:
 
 
 _RULES: dict[str, Any] = {
-    "sin": _wave("sin"),
-    "cos": _wave("cos"),
+    "sin": _between("sin", -1, 1),
+    "cos": _between("cos", -1, 1),
+    "erfc": _between("erfc", 0, 2),
     "bessely": _bessel_y,
     "+": _add,
     "-": lambda a, b: _add(a, _negative(b)),

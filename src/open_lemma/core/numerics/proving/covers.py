@@ -69,8 +69,8 @@ class CoverStyle:
         return self.claim in ("roots", "inflections")
 
 
-ROOTS = CoverStyle("roots", "+-urfRF0", "+-u", 1, False, "0")
 WEAK = ("A", "B")  # letters that say of no place what it is
+ROOTS = CoverStyle("roots", "+-urfRF0", "+-u", 1, False, "0")
 EXTREMES = CoverStyle("extremes", "urfcRFv^", "ucrf", 2, True, "t")
 LOWEST = CoverStyle("lowest", "auArfcRFv^", "ucrfaA", 2, True, "t")
 HIGHEST = CoverStyle("highest", "buBrfcRFv^", "ucrfbB", 2, True, "t")
@@ -220,8 +220,8 @@ class Certifier:
         return missing + (value == "?") + (value == "0" and self.style.turn == "0" and point.exact is not None)
 
     def _side_code(self, point: Point, side: int, value: str) -> str:
-        weak = () if self._keeps(*((point.low, point.at[0]) if side < 0 else (point.at[1], point.high)), True) else WEAK
-        codes = [k for k in self.style.sides if k not in WEAK or k in weak]
+        keeps = self._keeps(*((point.low, point.at[0]) if side < 0 else (point.at[1], point.high)), True)
+        codes = [k for k in self.style.sides if not (keeps and k in WEAK)]
         code = next((k for k in codes if self._try(point._holds_beside, side, k)), "?")
         if code == "?" and self.style.zeros:
             # Monotonic up to a zero, or moving away from zero towards the point.
