@@ -10,7 +10,7 @@ from flint import arb
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from open_lemma.core.certificate.evaluator import whole_power
+from open_lemma.core.certificate.functions import whole_power
 from open_lemma.core.certificate.span import Span
 
 Said = tuple[Any, Any, bool, bool]  # low, high, whether these are left out

@@ -11,7 +11,9 @@ from typing import Any
 
 from flint import arb
 
-from .evaluator import QUIET, BallReading, Nowhere, apply, run
+from .evaluator import BallReading, run
+from .functions import QUIET, Nowhere
+from .jets import apply
 
 Slopes = dict[str, Any]
 Pair = tuple[str, str]

@@ -29,8 +29,9 @@ from typing import Any
 
 from flint import arb, ctx, fmpq
 
-from .evaluator import BROKEN, PARTIAL, BallReading, run
+from .evaluator import BallReading, run
 from .exact import BITS, Exact, NoExactNumber, rational
+from .functions import BROKEN, PARTIAL
 from .span import Span, span_of
 
 End = Fraction | None  # None: infinite

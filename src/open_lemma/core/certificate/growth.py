@@ -14,7 +14,8 @@ from typing import Any
 from flint import arb
 
 from .cover import BOX_BITS, MOST_ORDER, PLACE_BITS, Boxes, Point, ball, bits, fraction, sign_of
-from .evaluator import BadProgram, BallReading, run
+from .evaluator import BallReading, run
+from .functions import BadProgram
 from .span import WHOLE, Span, of_ball, span_of
 
 NONE = Span(arb(0), arb(0))

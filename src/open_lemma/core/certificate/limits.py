@@ -17,9 +17,11 @@ from typing import Any
 from flint import arb, fmpq
 
 from .cover import PLACE_BITS, Boxes, Point, Unproven, bits, exact_place, fraction, sign_of
-from .evaluator import BROKEN, PARTIAL, BadProgram, BallReading, Flags, Nowhere, apply, run
+from .evaluator import BallReading, run
 from .exact import BITS, Exact, NoExactNumber, rational
+from .functions import BROKEN, PARTIAL, BadProgram, Flags, Nowhere
 from .growth import GrowthStretch, beside, far_out
+from .jets import apply
 from .span import span_of
 
 TERMS = 10  # coefficients of a Laurent series

@@ -7,7 +7,9 @@ from typing import Any
 
 from flint import arb
 
-from .evaluator import QUIET, SLOPES, BallReading, Jet, Nowhere, apply, run
+from .evaluator import BallReading, run
+from .functions import QUIET, Nowhere
+from .jets import SLOPES, Jet, apply
 
 BY_FIRST = ("tan", "asin", "acos")  # of which the other arguments are made of the first one
 

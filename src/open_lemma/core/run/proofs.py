@@ -14,7 +14,7 @@ from fractions import Fraction
 from typing import Any
 
 from ..certificate.record import claims
-from ..certificate.verifier import Verdict
+from ..certificate.rows import Verdict
 from ..formula import catalogue as c
 from ..formula.certain import fraction_text
 from ..formula.nodes import Formula, Given

@@ -17,10 +17,11 @@ from typing import Any
 from flint import fmpq
 
 from ...certificate.cover import BOX_BITS, CLAIMS, FARTHEST, PLACE_BITS, Point, Unproven, halved_at
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber, rational
+from ...certificate.functions import BadProgram
 from ...certificate.program import program_of
-from ...certificate.verifier import Verdict, verify
+from ...certificate.rows import Verdict
+from ...certificate.verifier import verify
 from ...formula.ball import from_fraction, precision
 from ...formula.certain import certain_value, decimal_interval, fraction_text, nearest_double
 from ...formula.domain import end_value, infinite

@@ -15,7 +15,7 @@ from ...certificate.cover import Unproven
 from ...certificate.fit import MOST_NUMBERS
 from ...certificate.parts import number_of
 from ...certificate.program import NotPlain, program_of
-from ...certificate.verifier import Verdict
+from ...certificate.rows import Verdict
 from ...formula.certain import decimal_interval
 from ...formula.nodes import expanded
 from ..fitting.fit import DataColumn, Fit

@@ -9,12 +9,12 @@ from flint import arb
 
 from ...certificate.cover import Point, Unproven
 from ...certificate.double import UNIT, Region
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.integral import Summation, integral_over
 from ...certificate.parts import Part
 from ...certificate.program import NotPlain, program_of
-from ...certificate.verifier import Verdict
+from ...certificate.rows import Verdict
 from ...formula.ball import from_fraction, precision
 from ...formula.domain import end_value
 from ...formula.nodes import Formula, Number, Variable, expanded, walk

@@ -7,8 +7,8 @@ from fractions import Fraction
 from typing import Any
 
 from ...certificate.cover import Unproven
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.limits import limit_of
 from ...formula.nodes import Formula
 from .covers import Json, end_of

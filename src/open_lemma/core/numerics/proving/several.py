@@ -11,12 +11,12 @@ import numpy as np
 from scipy import optimize
 
 from ...certificate.cover import Unproven, fraction
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.parts import Part, hull_of, side_of, window_of, within
 from ...certificate.program import NotPlain, program_of
+from ...certificate.rows import Verdict
 from ...certificate.several import BoxFace, Conditions, Gradient, SlopeField, level_of
-from ...certificate.verifier import Verdict
 from ...formula.calculus import NoDerivative, derivative
 from ...formula.nodes import Formula
 from ...formula.tape import Tape

@@ -13,8 +13,9 @@ from fractions import Fraction
 from typing import Any
 
 from ...certificate.cover import Boxes, Point, Unproven, exact_place
-from ...certificate.evaluator import BadProgram, BallReading, run
+from ...certificate.evaluator import BallReading, run
 from ...certificate.exact import BITS, Exact, NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.program import NotPlain, program_of
 from ...formula.ball import from_fraction, precision
 from ...formula.certain import Certain, decimal_interval, fraction_text, nearest_double

@@ -8,8 +8,8 @@ from typing import Any
 from flint import arb
 
 from ...certificate.cover import Boxes, Unproven
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.program import NotPlain, program_of
 from ...certificate.sums import Terms, sum_over
 from ...formula.ball import precision

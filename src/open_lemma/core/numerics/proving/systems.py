@@ -7,12 +7,12 @@ from fractions import Fraction
 from typing import Any
 
 from ...certificate.cover import PLACE_BITS, Unproven
-from ...certificate.evaluator import BadProgram
 from ...certificate.exact import NoExactNumber
+from ...certificate.functions import BadProgram
 from ...certificate.parts import Part, side_of, within
 from ...certificate.program import NotPlain, program_of
+from ...certificate.rows import Verdict
 from ...certificate.systems import Equations
-from ...certificate.verifier import Verdict
 from ...formula.ball import precision
 from ...formula.nodes import Formula
 from ..roots.systems import Solved
