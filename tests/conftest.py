@@ -30,7 +30,7 @@ settings.register_profile("lemma", deadline=None, derandomize=True, print_blob=T
 settings.load_profile("lemma")
 
 
-def until(holds: Callable[[], object], what: str = "it", seconds: float = 20) -> float:
+def until(holds: Callable[[], object], what: str = "it", seconds: float = 60) -> float:
     """Wait for something to hold, also while what it asks is away; how long that took."""
     start = time.monotonic()
     while True:
@@ -41,16 +41,17 @@ def until(holds: Callable[[], object], what: str = "it", seconds: float = 20) ->
         time.sleep(0.05)
 
 
-# What asks a served application stays in one process, so that database, server and browser are started once.
-SERVED = ("browser", "engine", "service", "store", "web")
+# What asks a served application stays in one process, so that database, server and browser are started once; so do the tests of engines
+# and services, which start and end their own.
+TOGETHER = {"browser": "served", "store": "served", "web": "served", "engine": "processes", "service": "processes"}
 
 
 def pytest_xdist_make_scheduler(config: pytest.Config, log: Any) -> LoadScopeScheduling:
-    """With several processes: one for all that is served, the other tests wherever there is room."""
+    """With several processes: one for all that is served, one for engines and services, the other tests wherever there is room."""
 
     class Scheduler(LoadScopeScheduling):
         def _split_scope(self, nodeid: str) -> str:
-            return "served" if nodeid.split("/")[1] in SERVED else nodeid
+            return TOGETHER.get(nodeid.split("/")[1], nodeid)
 
     return Scheduler(config, log)
 
