@@ -187,6 +187,7 @@ def _is_at(cover: Cover, spot: _Spot, low: Fraction, high: Fraction) -> bool:
 
 
 def extremes(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """Local minima and maxima: one row for each place, and for each stretch on which the function is constant."""
     cover = Cover(certificate)
     turns, flats, settled, walk = _turns(cover)
     if certificate.get("inner"):

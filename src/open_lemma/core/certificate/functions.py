@@ -84,10 +84,12 @@ def divide(a: Num, b: Num, flags: Flags) -> Num:
 
 
 def unknown(like: Num) -> Num:
+    """Any number, of the kind of another one."""
     return WHOLE if isinstance(like, Span) else Exact(NAN) if isinstance(like, Exact) else NAN
 
 
 def hull(low: int, high: int, like: Num) -> Num:
+    """All numbers between two whole ones, of the kind of another number. Raises NoExactNumber."""
     if isinstance(like, Exact):
         raise NoExactNumber
     ball = arb(low).union(arb(high))
@@ -95,6 +97,7 @@ def hull(low: int, high: int, like: Num) -> Num:
 
 
 def whole_number(n: int, like: Num) -> Num:
+    """A whole number, of the kind of another number."""
     return of_ball(arb(n)) if isinstance(like, Span) else rational(fmpq(n)) if isinstance(like, Exact) else arb(n)
 
 
@@ -246,6 +249,7 @@ def _power(flags: Flags, a: Num, b: Num) -> Num:
 
 
 def whole_exponent(b: Num) -> int | None:
+    """The whole number that a number is, if it is one and not too large."""
     if isinstance(b, Exact):
         return int(b.q.p) if b.q is not None and b.q.q == 1 and abs(b.q.p) <= MOST_EXACT_POWER else None
     ball = b if isinstance(b, arb) else b.low if b.is_finite() and b.low == b.high else None
@@ -293,9 +297,11 @@ def _reciprocal_gamma(_: Flags, n: Num, u: Num) -> Num:
 
 
 def _over_gamma(flags: Flags, u: Num) -> Num:
-    """1/Gamma, which falls from 2 on."""
-    if isinstance(u, Span) and u > 2 and u.low is not None and u.high is None:
+    """1/Gamma, which rises between its turns at -0.50408… and 1.46163… (DLMF, table 5.4.1) and falls from the second one on."""
+    if isinstance(u, Span) and u.low is not None and u > 2 and u.high is None:
         return Span(arb(0), u.low.rgamma().upper(), True, u.low_open)
+    if isinstance(u, Span) and u.is_finite() and u.low > -0.504 and u.high < 1.461:
+        return u.rising(lambda v: v.rgamma(), None)
     if isinstance(u, Exact) and u.q is not None and u.q.q == 1 and u.q.p <= MOST_FACTORIAL:
         return rational(1 / fmpq(math.factorial(int(u.q.p) - 1)) if u.q.p > 0 else fmpq(0))
     return _by_ball(lambda v: v.rgamma())(flags, u)

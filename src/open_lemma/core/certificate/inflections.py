@@ -9,7 +9,7 @@ from .cover import BOX_BITS, Box, Boxes, Cover, Point, ball, between, bits
 from .exact import BITS, Exact
 from .rows import Verdict, exact_of, matched, value_fits
 from .span import span_of
-from .zeros import SIGNS, Zero, sits
+from .zeros import SIGNS, ProvenZero, sits
 
 NARROWINGS = 60  # of an interval whose ends are said to 22 digits, before the value in it is asked for
 
@@ -20,7 +20,7 @@ def inflections(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verd
     plain = Boxes(certificate["formula"], certificate["variable"])
     bends = _Bends(cover, plain)
 
-    def fits(zero: Zero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
+    def fits(zero: ProvenZero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
         held = low <= zero.low and zero.high <= high if zero.point is not None else sits(cover, zero.low, zero.high, low, high, 0)
         if not held or row["what"] != "inflection":
             return False
@@ -52,7 +52,7 @@ class _Bends:
 
     def __init__(self, cover: Cover, plain: Boxes) -> None:
         self.plain = plain
-        self.places: list[Zero] = []
+        self.places: list[ProvenZero] = []
         self.settled = True
         self.sign = 0  # of the last stretch that is bent; 0 where there was none since the function broke
         for part in cover.parts:
@@ -69,7 +69,7 @@ class _Bends:
         self.settled = self.settled and self.sign in (0, sign)
         self.sign = sign
 
-    def _turns(self, place: Zero, before: int, after: int) -> None:
+    def _turns(self, place: ProvenZero, before: int, after: int) -> None:
         self._goes_on(before)
         self.places.append(place)
         self.sign = after
@@ -85,7 +85,7 @@ class _Bends:
         elif box.low is None or box.high is None or 0 in signs:
             self.settled = False
         else:
-            self._turns(Zero(box.low, box.high, None, False, 1), -way, way)
+            self._turns(ProvenZero(box.low, box.high, None, False, 1), -way, way)
 
     def _point(self, point: Point) -> None:
         before: int | None
@@ -110,7 +110,7 @@ class _Bends:
         if point.value == "u":
             self.sign = after
         elif point.value[:1] == "0" and before and after and before != after:
-            self._turns(Zero(*point.at, point, False, order or None), before, after)
+            self._turns(ProvenZero(*point.at, point, False, order or None), before, after)
         elif before and after and before != after and self._slope_jumps(point):
             self.sign = after
         elif after:

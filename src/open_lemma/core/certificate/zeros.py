@@ -13,7 +13,9 @@ from .rows import Verdict, exact_of, matched, place_of
 
 
 @dataclass(frozen=True)
-class Zero:
+class ProvenZero:
+    """A place at which the function is zero: a point, or the only one between two numbers."""
+
     low: Fraction
     high: Fraction
     point: Point | None
@@ -22,10 +24,11 @@ class Zero:
 
 
 def roots(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
+    """Where the formula is zero: one row for each place, with its kind and multiplicity where these are said."""
     cover = Cover(certificate)
     zeros, settled = zeros_of(cover)
 
-    def fits(zero: Zero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
+    def fits(zero: ProvenZero, row: dict[str, Any], low: Fraction, high: Fraction) -> bool:
         times = row.get("multiplicity")
         if times is not None and (zero.even is None or times % 2 == zero.even or (zero.times is not None and zero.times != times)):
             return False
@@ -40,9 +43,9 @@ def roots(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     return verdict
 
 
-def zeros_of(cover: Cover) -> tuple[list[Zero], bool]:
+def zeros_of(cover: Cover) -> tuple[list[ProvenZero], bool]:
     """All zeros, and whether there are shown to be no others."""
-    zeros: list[Zero] = []
+    zeros: list[ProvenZero] = []
     settled = True
     for part in cover.parts:
         if isinstance(part, Point):
@@ -63,16 +66,16 @@ def sits(cover: Cover, low: Fraction, high: Fraction, a: Fraction, b: Fraction, 
     return signs[0] * signs[1] < 0
 
 
-def _point_zero(point: Point, zeros: list[Zero]) -> bool:
+def _point_zero(point: Point, zeros: list[ProvenZero]) -> bool:
     """A zero at a point, and that its sides hold none. False where that is not settled."""
     order, _ = point.turn() if point.value[:1] == "0" and point.value[1:] else (0, 0)
     if order:
-        zeros.append(Zero(*point.at, point, order % 2 == 0, order))
+        zeros.append(ProvenZero(*point.at, point, order % 2 == 0, order))
         return True
     zero = point.value == "0"
     if zero:
         sides = [SIGNS.get((side, text[:1])) for side, text in ((-1, point.left), (1, point.right))]
-        zeros.append(Zero(*point.at, point, None if None in sides else sides[0] == sides[1], None))
+        zeros.append(ProvenZero(*point.at, point, None if None in sides else sides[0] == sides[1], None))
     elif point.value not in ("+", "-", "u"):
         return False
     for side, text in ((-1, point.left), (1, point.right)):
@@ -86,7 +89,7 @@ def _point_zero(point: Point, zeros: list[Zero]) -> bool:
     return True
 
 
-def _box_zero(cover: Cover, box: Box, zeros: list[Zero]) -> bool:
+def _box_zero(cover: Cover, box: Box, zeros: list[ProvenZero]) -> bool:
     if box.code in "u+-":
         return True
     if box.code not in "rfRF":
@@ -97,7 +100,7 @@ def _box_zero(cover: Cover, box: Box, zeros: list[Zero]) -> bool:
         return True  # it moves away from zero
     if box.low is None or box.high is None or 0 in signs:
         return False
-    zeros.append(Zero(box.low, box.high, None, False, 1))
+    zeros.append(ProvenZero(box.low, box.high, None, False, 1))
     return True
 
 
