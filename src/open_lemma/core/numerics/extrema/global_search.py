@@ -27,6 +27,9 @@ MOST_VARIABLES = 10
 _STARTS = 60
 _ALIKE = 1e-7
 _SEED = 20
+_ROUGH = 1e-9  # share of the value that a step of a first descent gains at least
+_CLOSE = 1e-4  # of the box, or of the value: of what ends so close one goes on
+_FEWEST = 3  # descents that go on in any case
 _NO_VALUE = 1e300  # stands for a value where there is none, so that every method turns away from it
 
 
@@ -162,11 +165,24 @@ class _GlobalSearch:
         return not near and any(self._value(other + (x - other) * s) > level for s in (0.25, 0.5, 0.75))
 
     def _descents(self) -> list[Any]:
+        """Descents from many starts, roughly; those that end lowest go on as far as they can."""
         random = np.random.Generator(np.random.PCG64(_SEED))
         starts = np.vstack([(self.low + self.high) / 2, random.uniform(self.low, self.high, (_STARTS, len(self.low)))])
-        return [self._polished(s) for s in starts]
+        rough = sorted((self._descended(s, _ROUGH) for s in starts), key=self._penalised)
+        lowest = self._penalised(rough[0])
+        ends: list[Any] = []
+        for x in rough:
+            if self._penalised(x) > lowest + _CLOSE * max(1.0, abs(lowest)) and len(ends) >= _FEWEST:
+                break
+            if all(np.abs(x - e).max() > _CLOSE * (self.high - self.low).max() for e in ends):
+                ends.append(x)
+        return [self._polished(x) for x in ends]
 
     def _polished(self, start: Any) -> Any:
+        return self._descended(start, 1e-16)
+
+    def _descended(self, start: Any, least_gain: float) -> Any:
+        """Where a descent ends that goes on while a step gains more than such a share of the value."""
         bounds = list(zip(self.low, self.high, strict=True))
         jacobian = self._slope if self.slopes is not None else None
         if self.limits is not None:
@@ -175,10 +191,10 @@ class _GlobalSearch:
                 for i, k in enumerate(self.conditions)
             ]
             found = optimize.minimize(self._value, start, jac=jacobian, bounds=bounds, method="SLSQP", constraints=kept,
-                                      options={"maxiter": 300, "ftol": 1e-15})  # fmt: skip
+                                      options={"maxiter": 300, "ftol": least_gain * 10})  # fmt: skip
         else:
             found = optimize.minimize(self._value, start, jac=jacobian, bounds=bounds, method="L-BFGS-B",
-                                      options={"maxiter": 500, "ftol": 1e-16, "gtol": 1e-12})  # fmt: skip
+                                      options={"maxiter": 500, "maxfun": 1_000, "ftol": least_gain, "gtol": 1e-12})  # fmt: skip
         x = np.clip(found.x, self.low, self.high)
         better = self._penalised(x) <= self._penalised(start)
         return x if better and np.isfinite(x).all() else np.asarray(start, dtype=float)
