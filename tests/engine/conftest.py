@@ -79,7 +79,8 @@ class Machine:
         return found - set(self.warm())
 
     def child_of_next(self, script: str, **more: Any) -> tuple[str, int]:
-        """Begin a run; its id and the process that works it."""
+        """Begin a run; its id and the process that works it. Warm processes are forked, too: none may be on its way."""
+        until(lambda: self.processes.engine().state()["warm"] == self.processes.count, "all warm processes")
         before = self.children()
         run = self.engine.run(script, **more)
         for _ in range(400):

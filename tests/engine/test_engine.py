@@ -43,7 +43,8 @@ def test_a_job_goes_as_a_message_and_back() -> None:
 def test_events_in_order_and_the_record_last(machine: Machine) -> None:
     script = "show 1 + 1\ncurve of sin(x) for x from 0 to 6\nroots of cos(x) for x from 0 to 9"
     events = machine.run(script)
-    assert [e["event"] for e in events if e["event"] != "progress"] == ["finding", "figure", "finding", "names", "done"]
+    # On a machine at work a run may wait at first.
+    assert [e["event"] for e in events if e["event"] not in ("progress", "queued")] == ["finding", "figure", "finding", "names", "done"]
     direct = run(script)
     assert events[-1]["record"]["findings"] == [f.as_record() for f in direct.findings]
     figure = next(e for e in events if e["event"] == "figure")
