@@ -64,7 +64,7 @@ limit of sqrt(x^2 + x) - x, at infinity
 limit of tanh(x^2)/x, at infinity
 limit of x*ln(x), at 0
 limit of floor(tanh(x)) + atan(1/x), at infinity
-limit of Gamma(-exp(-x)), at infinity
+limit of Gamma(exp(-x) - 1), at infinity
 limit of exp(-1/x), at 0
 limit of acos(x^2 + 1), at 0
 inflections of exp(-x^2) for x from -3 to 3

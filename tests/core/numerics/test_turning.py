@@ -324,6 +324,31 @@ def test_endless_sums(text: str, low: str, truth: Any, evidence: str) -> None:
         assert b - a <= 1e-17 * abs(truth())
 
 
+@pytest.mark.parametrize(
+    ("text", "low", "truth"),
+    [
+        ("(-1)^k/ln(k)", "2", lambda: mpmath.mpf("0.924299897222938855959570")),  # OEIS A099769, and mpmath's nsum
+        ("(-1)^k/k^0.1", "1", lambda: -mpmath.altzeta(mpmath.mpf("0.1"))),
+        ("(-1)^k/ln(ln(k))", "3", lambda: mpmath.nsum(lambda k: (-1) ** int(k) / mpmath.log(mpmath.log(k)), [3, mpmath.inf])),
+    ],
+)
+def test_sums_whose_terms_change_their_sign_and_fall_too_slowly_for_a_bound(text: str, low: str, truth: Any) -> None:
+    found = sum_of(formula(text, "k"), "k", end(low), end("infinity"))
+    assert found.evidence == "checked"
+    assert found.interval is not None
+    with mpmath.workdps(30):
+        a, b = (mpmath.mpf(t) for t in found.interval)
+        assert a <= truth() <= b
+        assert b - a <= 1e-13
+
+
+def test_terms_that_do_not_fall_are_not_weighted() -> None:
+    """Each has a weighted mean (1/2 and 1/4), and no sum."""
+    for text in ("(-1)^k", "(-1)^k*(k + 1)"):
+        with pytest.raises(NoSum, match="diverges"):
+            sum_of(formula(text, "k"), "k", end("0"), end("infinity"))
+
+
 @pytest.mark.parametrize("last", [30_000, 30_001])
 def test_a_long_sum_with_an_end_whose_terms_change_their_sign(last: int) -> None:
     """By Boole's formula (DLMF 24.17.1), to the last term."""

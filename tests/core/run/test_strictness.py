@@ -149,6 +149,26 @@ def test_slow_sums_are_proven(term: str, first: int, truth: Any) -> None:
         assert high - low < mpmath.mpf(10) ** -12
 
 
+# By parts, with u = sqrt(x); the last ones moved to other places.
+LOGARITHMS = [
+    ("ln(x)/sqrt(x)", "0", "2", lambda: 2 * mpmath.sqrt(2) * (mpmath.log(2) - 2)), ("ln(x)^2/sqrt(x)", "0", "1", lambda: mpmath.mpf(16)),
+    ("ln(x)/cbrt(x)", "0", "1", lambda: mpmath.mpf(-9) / 4), ("ln(x)*x^(-7/10)", "0", "1", lambda: -mpmath.mpf(100) / 9),
+    ("ln(1 - x)/sqrt(1 - x)", "0", "1", lambda: mpmath.mpf(-4)),
+    ("ln(abs(x - 1/3))/sqrt(abs(x - 1/3))", "1/3", "4/3", lambda: mpmath.mpf(-4)),
+    ("ln(1 - x)/sqrt(1 - x^2)", "0", "1", lambda: -2 * mpmath.catalan - mpmath.pi / 2 * mpmath.log(2)),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("formula", "low", "high", "truth"), LOGARITHMS)
+def test_logarithms_over_roots_are_proven_up_to_their_pole(formula: str, low: str, high: str, truth: Any) -> None:
+    found = finding(f"integral of {formula} for x from {low} to {high}")
+    assert found["evidence"] == "proven"
+    with mpmath.workdps(30):
+        a, b = (mpmath.mpf(v) for v in found["values"][0]["interval"])
+        assert a <= truth() <= b
+        assert b - a < mpmath.mpf(10) ** -12
+
+
 INTEGRALS = [
     ("exp(-(x - 1000)^2)", "0", lambda: mpmath.sqrt(mpmath.pi)),
     ("1/(x*ln(x)^2)", "2", lambda: 1 / mpmath.log(2)), ("1/x^1.1", "1", lambda: mpmath.mpf(10)),

@@ -297,11 +297,15 @@ def _reciprocal_gamma(_: Flags, n: Num, u: Num) -> Num:
 
 
 def _over_gamma(flags: Flags, u: Num) -> Num:
-    """1/Gamma, which rises between its turns at -0.50408… and 1.46163… (DLMF, table 5.4.1) and falls from the second one on."""
+    """1/Gamma: by its ends where its slope has one sign, and falling from 2 on."""
     if isinstance(u, Span) and u.low is not None and u > 2 and u.high is None:
         return Span(arb(0), u.low.rgamma().upper(), True, u.low_open)
-    if isinstance(u, Span) and u.is_finite() and u.low > -0.504 and u.high < 1.461:
-        return u.rising(lambda v: v.rgamma(), None)
+    if isinstance(u, Span) and u.is_finite():
+        slope = arb_series([u.ball(), 1], 2).rgamma()[1]
+        if slope > 0:
+            return u.rising(lambda v: v.rgamma(), None)
+        if slope < 0:
+            return u.falling(lambda v: v.rgamma())
     if isinstance(u, Exact) and u.q is not None and u.q.q == 1 and u.q.p <= MOST_FACTORIAL:
         return rational(1 / fmpq(math.factorial(int(u.q.p) - 1)) if u.q.p > 0 else fmpq(0))
     return _by_ball(lambda v: v.rgamma())(flags, u)

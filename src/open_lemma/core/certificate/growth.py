@@ -165,9 +165,10 @@ class GrowthStretch:
             if self._is_scale(step[1]):
                 return NONE, ONE, NONE
             beside = None if u > 2 else self._beside_one(step[1], found)
-            if beside is not None:
-                # ln(1 + w) = w/c for some c between 1 and u = 1 + w, and its slope is that of w, over u.
-                return beside * u.union(ONE) * u.reciprocal(), NONE, NONE
+            # ln(1 + w) = w/c for some c between 1 and u = 1 + w, and its slope is that of w, over u.
+            mean = None if beside is None else beside * u.union(ONE) * u.reciprocal()
+            if mean is not None and mean.is_finite():
+                return mean, NONE, NONE
             return (self.total(a) * u.log().reciprocal(), NONE, NONE) if u > 1 or (u > 0 and u < 1) else None
         if head == "u ln u" and self._is_scale(step[1]):
             return _plus(a.kind, (NONE, ONE, NONE))

@@ -104,6 +104,7 @@ class Certifier:
 
     narrowings = NARROWINGS
     closer = 8
+    deepest = DEEPEST
 
     def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, style: CoverStyle, level: Any = None,
                  rows: int = 0, unsettled: Iterable[Stretch] = (), kept: Iterable[tuple[Fraction, Fraction]] = ()) -> None:  # fmt: skip
@@ -263,11 +264,11 @@ class Certifier:
             if code is None and self._is_stuck(a, b):
                 self.stuck_left -= 1
                 code = "?" if self.stuck_left < 0 else None
-            if code is None and depth == DEEPEST:
+            if code is None and depth == self.deepest:
                 self.hopeless_left -= 1
                 if self.hopeless_left < 0:
                     self.left = 0
-            if code is None and depth < DEEPEST and not _too_far(a, b):
+            if code is None and depth < self.deepest and not _too_far(a, b):
                 middle = halved_at(a, b)
                 letters.append("s")
                 todo += [(middle, b, depth + 1), (a, middle, depth + 1)]
