@@ -122,7 +122,8 @@ class _Lexer:
             word = self.text[start:end]
             token = Token(_KINDS[kind], _PLAIN_SIGNS.get(word, word), start, end, start == last_end)
             last_end = end
-            self._brackets(token)
+            if token.kind is Kind.SIGN:
+                self._brackets(token)
             self.tokens.append(token)
             if len(self.tokens) > MAX_TOKENS:
                 raise TooLong(f"{MAX_TOKENS} words, numbers and signs")
@@ -135,14 +136,14 @@ class _Lexer:
         self._indent_to(position)
         return position
 
-    def _brackets(self, token: Token) -> None:
-        if token.is_sign("(", "["):
-            self.open.append(token)
-        elif token.is_sign(")", "]"):
+    def _brackets(self, sign: Token) -> None:
+        if sign.text in "([":
+            self.open.append(sign)
+        elif sign.text in ")]":
             if self.open:
                 self.open.pop()
             else:
-                token.kind = Kind.BAD
+                sign.kind = Kind.BAD
 
     def _line_end(self, start: int, end: int) -> int:
         """Handle a line's end; the return value is where reading goes on."""
