@@ -349,6 +349,13 @@ def test_terms_that_do_not_fall_are_not_weighted() -> None:
             sum_of(formula(text, "k"), "k", end("0"), end("infinity"))
 
 
+def test_terms_that_only_hold_a_changing_sign_are_not_weighted() -> None:
+    """The first is about (-1)^k/ln(k) - 1/(4 ln(k)^2) and diverges; the second has a sum, which is not the one of its even terms."""
+    for text, low in (("(-1)^k/(ln(k) + (-1)^k/4)", "3"), ("1/k^1.5 + (-1)^k/ln(k)", "2")):
+        with pytest.raises(NoSum):
+            sum_of(formula(text, "k"), "k", end(low), end("infinity"))
+
+
 @pytest.mark.parametrize("last", [30_000, 30_001])
 def test_a_long_sum_with_an_end_whose_terms_change_their_sign(last: int) -> None:
     """By Boole's formula (DLMF 24.17.1), to the last term."""

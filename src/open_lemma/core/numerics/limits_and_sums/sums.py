@@ -42,7 +42,7 @@ _FIRST = 24  # terms that are added up one by one before the formula of Euler an
 _ORDERS = 9
 _LARGEST = 250  # parts of a derivative that algebra could not keep short
 SECONDS = 4.0  # that algebra may take
-_SHIFT = 12  # terms further on, at which a sum is looked at a second time
+_SHIFT = 12  # terms further on, an even number, at which a sum is looked at a second time
 _FARTHEST_CHECK = 2_000  # terms of a partial sum
 EULER_SECONDS = 4.0  # for the derivatives of the formula of Euler and Maclaurin
 
@@ -207,12 +207,14 @@ class _SumWork:
     # ------------------------------------------------------------ endless
 
     def endless(self, first: int) -> Sum:
-        pairs = self._pairs(first)
-        if pairs is not None:
-            return pairs
+        return self._pairs(first) or self._proven(first) or self._unproven(first)
+
+    def _proven(self, first: int) -> Sum | None:
         certified = prove_sum(self.formula, self.variable, first, None, self.digits) if self._condenses(first) else None
-        if certified is not None:
-            return _certified(certified, "terms added up", self._closed_form(first, certified[1]))
+        return None if certified is None else _certified(certified, "terms added up", self._closed_form(first, certified[1]))
+
+    def _unproven(self, first: int) -> Sum:
+        """What methods without a certificate say. Raises NoSum."""
         with precision(self.bits):
             found = self._geometric(first)
         if found is None:
@@ -234,54 +236,53 @@ class _SumWork:
         odd = c.add(even, Number(Fraction(1)))
         parts = self._unswung(first)
         both = c.add(substitute(parts[0], {self.variable: even}), substitute(parts[1], {self.variable: odd}))
-        if is_exactly_zero(c.add(*parts)) is True:
+        opposite = is_exactly_zero(c.add(*parts)) is True
+        if opposite:
             certified = prove_sum(parts[0], self.variable, first, None, self.digits, alternating=True)
             if certified is not None:
                 return _certified(certified, "terms added up", self._closed_form(first, certified[1]))
         limit = Tail(parts[0], self.variable)
         slope = _slope(parts[0], self.variable)
         # Only where single terms go to zero is the sum of pairs the sum.
-        if _known_limit(parts[0], self.variable) not in (None, 0.0):
+        far_out = _known_limit(parts[0], self.variable)
+        if far_out not in (None, 0.0):
             raise NoSum("the sum diverges: its terms go to and fro and do not go to 0")
         falls = slope is not None and next((r for r in (10, 100, 1000, 10**6) if limit.sign(r) and slope.sign(r) == -limit.sign(r)), None)
-        if not falls or _known_limit(parts[0], self.variable) != 0.0:
+        if not falls or far_out != 0.0:
             return None
-        plain = factored(both, positive=True) or both
-        pairs = _SumWork(plain, self.variable, self.digits)
-        certified = prove_sum(plain, self.variable, 0, None, self.digits) if pairs._condenses(0) else None
-        if certified is not None:
-            return _certified(certified, "neighbouring terms put together and added up", self._closed_form(first, certified[1]))
-        weighted = self._weighted(parts[0], first, falls)
-        if weighted is not None:
-            return weighted
-        try:
-            found = pairs.endless(0)
-        except NoSum:
-            return None
+        pairs = _SumWork(factored(both, positive=True) or both, self.variable, self.digits)
+        found = pairs._proven(0)
+        if found is None:
+            weighted = self._weighted(first, falls) if opposite else None
+            if weighted is not None:
+                return weighted
+            try:
+                found = pairs._unproven(0)
+            except NoSum:
+                return None
+        # The certificate speaks of the pairs and not of the terms: it is not handed on.
         form = self._closed_form(first, found.ball)
         return Sum(
             found.value, found.interval, found.evidence, f"neighbouring terms put together; {found.method}", found.exact, form, found.ball
         )
 
-    def _weighted(self, formula: Formula, first: int, falls: int) -> Sum | None:
+    def _weighted(self, first: int, falls: int) -> Sum | None:
         """A sum of terms whose signs change and that go to 0, monotonically from `falls` on: by weights that let the signs cancel, twice.
 
         H. Cohen, F. Rodriguez Villegas, D. Zagier, "Convergence acceleration of alternating series", Experimental Mathematics 9 (2000)
         3-12, algorithm 1. The error is known for moments of a measure only, so that the sum is *checked*; it must lie within one term of
         a partial sum (Leibniz).
         """
-        work = _SumWork(formula, self.variable, self.digits)
         count = int(self.digits * 1.4) + 6
         far = max(falls, first + 20)
         if far > _FARTHEST_CHECK:
             return None
         try:
             with precision(self.bits + 3 * count):
-                terms = [work._term(first + k) for k in range(count + _SHIFT)]
-                one = _weighted_mean(terms[:count])
-                other = _swung(terms[:_SHIFT]) + (-1) ** _SHIFT * _weighted_mean(terms[_SHIFT:])
-                partial = _swung([work._term(k) for k in range(first, far + 1)])
-                following = abs(work._term(far + 1))
+                one = _weighted_mean([(-1) ** k * self._term(first + k) for k in range(count)])
+                later = first + _SHIFT
+                other = self.head(first, later - 1) + _weighted_mean([(-1) ** k * self._term(later + k) for k in range(count)])
+                partial, following = self.head(first, far), abs(self._term(far + 1))
         except NoSum:
             return None
         off = abs(one - other)
@@ -558,11 +559,6 @@ def _is_swing(node: Formula, variable: str) -> bool:
         turns = is_exactly_zero(c.subtract(node.arguments[0], c.times(c.constant("pi"), Variable(variable))))
         return turns is True
     return False
-
-
-def _swung(terms: list[Any]) -> Any:
-    """The sum of terms with signs that change, from + on."""
-    return sum(((-1) ** k * v for k, v in enumerate(terms)), arb(0))
 
 
 def _weighted_mean(terms: list[Any]) -> Any:
