@@ -28,7 +28,7 @@ _STARTS = 60
 _ALIKE = 1e-7
 _SEED = 20
 _ROUGH = 1e-9  # share of the value that a step of a first descent gains at least
-_CLOSE = 1e-4  # of the box, or of the value: of what ends so close one goes on
+_CLOSE = 1e-4  # of the box, or of the value: what lies so close counts as the same
 _FEWEST = 3  # descents that go on in any case
 _NO_VALUE = 1e300  # stands for a value where there is none, so that every method turns away from it
 
@@ -161,8 +161,10 @@ class _GlobalSearch:
 
     def _apart(self, x: Any, other: Any, level: float) -> bool:
         """Whether two places are two: far from each other, with higher values between them."""
-        near = np.abs(x - other).max() <= 1e-4 * (self.high - self.low).max()
-        return not near and any(self._value(other + (x - other) * s) > level for s in (0.25, 0.5, 0.75))
+        return not self._near(x, other) and any(self._value(other + (x - other) * s) > level for s in (0.25, 0.5, 0.75))
+
+    def _near(self, x: Any, other: Any) -> bool:
+        return bool(np.abs(x - other).max() <= _CLOSE * (self.high - self.low).max())
 
     def _descents(self) -> list[Any]:
         """Descents from many starts, roughly; those that end lowest go on as far as they can."""
@@ -174,7 +176,7 @@ class _GlobalSearch:
         for x in rough:
             if self._penalised(x) > lowest + _CLOSE * max(1.0, abs(lowest)) and len(ends) >= _FEWEST:
                 break
-            if all(np.abs(x - e).max() > _CLOSE * (self.high - self.low).max() for e in ends):
+            if not any(self._near(x, e) for e in ends):
                 ends.append(x)
         return [self._polished(x) for x in ends]
 

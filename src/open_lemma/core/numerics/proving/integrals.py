@@ -28,7 +28,7 @@ NARROWINGS = 48  # times that what is told beside a point is drawn closer: ln(x)
 DEEPEST = 400  # halvings towards it
 MOST = 1_200  # boxes
 ENDLESS_BITS = 96
-SPARE_BITS = 256  # 1 - x at 1 - 2^-200
+SPARE_BITS = 256  # for what lies very near to a point: 1 - x at 1 - 2^-200
 LEAST_BITS = 60  # of the distance from a point
 ROUGHLY = 300  # boxes that a first look may take
 REACHES = (2**6, 2**20, 2**64)  # at which it is asked whether the rest far out is bounded at all
@@ -41,28 +41,36 @@ class NotBesidePoint(NoCertificate):
 
 
 class IntegralCertifier(Certifier):
-    """wanted: how far the integral over a box may be off; spare: more bits to work with, for what lies very near to a point."""
+    """wanted: how far the integral over a box may be off."""
 
     narrowings = NARROWINGS
     closer = 64
     deepest = DEEPEST
 
-    def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, wanted: Any, bits: int, spare: int = 0) -> None:
+    def __init__(self, formula: Formula, variable: str, low: Formula, high: Formula, wanted: Any, bits: int) -> None:
         super().__init__(formula, variable, low, high, INTEGRAL)
         self.left = MOST
         self.wanted = wanted
         # The higher the order the wider may a box be; its cost grows with the square.
         self.order = max(8, min(200, 2 * (bits // 4)))
         # Far out what a function loses by cancellation counts on wide boxes.
-        self.bits = bits + max(spare, ENDLESS_BITS if any(isinstance(e, str) for e in self.ends) else 0)
-        self.ways = Summation(self.boxes, self.order, self.bits)
+        self._work_with(bits + ENDLESS_BITS if any(isinstance(e, str) for e in self.ends) else bits)
+        self.more_bits = bits + SPARE_BITS
+
+    def _work_with(self, bits: int) -> None:
+        self.bits, self.ways = bits, Summation(self.boxes, self.order, bits)
 
     def cover(self, spots: Any) -> Json:
         """The cover of the window, with a letter for each box that says how the integral over it is enclosed."""
         for side, end in enumerate(self.ends):
             if isinstance(end, str) and all(self._beyond(reach, side) is None for reach in REACHES):
                 raise NoCertificate("far out it is not shown to fall fast enough")
-        return {**super().cover(spots), "order": self.order, "bits": self.bits}
+        try:
+            said = super().cover(spots)
+        except NotBesidePoint:
+            self._work_with(self.more_bits)
+            said = super().cover(spots)
+        return {**said, "order": self.order, "bits": self.bits}
 
     def _beyond(self, reach: int, side: int) -> Any:
         low, high = (Fraction(reach), None) if side else (None, Fraction(-reach))
@@ -122,18 +130,10 @@ def prove_integral(
     wanted: about how far that may be off, an exact ball; most: boxes
     """
     bits = int(digits * 3.33) + 40
-    spots = [*_knots(formula, variable, low, high), *breaks(formula, variable, low, high, [])]
-
-    def covered(spare: int) -> Json:
-        certifier = IntegralCertifier(formula, variable, low, high, wanted / PART, bits, spare)
-        certifier.left = most
-        return certifier.cover(spots)
-
     try:
-        try:
-            certificate = covered(0)
-        except NotBesidePoint:
-            certificate = covered(SPARE_BITS)
+        certifier = IntegralCertifier(formula, variable, low, high, wanted / PART, bits)
+        certifier.left = most
+        certificate = certifier.cover([*_knots(formula, variable, low, high), *breaks(formula, variable, low, high, [])])
         certificate |= {"mean": True} if mean else {}
         total, _ = integral_over(certificate)
     except (NoCertificate, Unproven) as reason:
