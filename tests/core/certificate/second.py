@@ -87,16 +87,6 @@ def boxes(part: Json) -> Iterator[tuple[Fraction, Fraction, str]]:
             todo += [(middle, b), (a, middle)]
 
 
-def _box_holds(part: Json, low: Fraction, high: Fraction, code: str, levels: tuple[Fraction, Fraction] | None, depth: int) -> Verdict:
-    """Whether a letter holds on a box: on the whole, or on small parts of it."""
-    found = _letter_holds(part, _box(low, high), code, levels)
-    if found is not None or depth == 0:
-        return found
-    middle = (low + high) / 2
-    halves = [_box_holds(part, a, b, code, levels, depth - 1) for a, b in ((low, middle), (middle, high))]
-    return False if False in halves else None if None in halves else True
-
-
 def _letter_holds(part: Json, box: Interval, code: str, levels: tuple[Fraction, Fraction] | None) -> Verdict:
     try:
         found = _read(part, box, part["variable"])
@@ -131,7 +121,7 @@ def _cover(part: Json, rows: list[Json]) -> Claims:
         most = max if part["claim"] == "lowest" else min
         levels = most(e[0] for e in ends), most(e[1] for e in ends)
     for low, high, code in boxes(part):
-        yield f"box {code}", lambda a=low, b=high, c=code: _box_holds(part, a, b, c, levels, 6)
+        yield f"box {code}", lambda b=[(low, high)], c=code: _anywhere(lambda box: _letter_holds(part, _box(*box[0]), c, levels), b, 6)
 
 
 def _roots(part: Json, rows: list[Json]) -> Claims:
@@ -195,12 +185,10 @@ def _truth(part: Json, rows: list[Json]) -> Claims:
 def _end(said: Any) -> Interval:
     if not isinstance(said, dict):
         raise Unknown
-    found: Any = _number_of(said["number"]) if "number" in said else run(said["formula"], {})
+    if "number" in said:
+        return number(Fraction(said["number"]))
+    found: Any = run(said["formula"], {})
     return found[0]
-
-
-def _number_of(text: str) -> Jet:
-    return number(Fraction(text)), iv.mpf(0), iv.mpf(0)
 
 
 def _integral(part: Json, rows: list[Json]) -> Claims:

@@ -132,6 +132,16 @@ def test_sums_that_diverge_are_given_no_number(term: str) -> None:
     assert "diverge" in refused(f"sum of {term} for k from 2 to infinity")
 
 
+def holds_the_truth(script: str, truth: Any, digits: int) -> None:
+    """Whether the number that is found is proven, and its interval holds the truth and is narrow."""
+    found = finding(script)
+    assert found["evidence"] == "proven"
+    with mpmath.workdps(30):
+        low, high = (mpmath.mpf(v) for v in found["values"][0]["interval"])
+        assert low <= truth() <= high
+        assert high - low < mpmath.mpf(10) ** -digits
+
+
 SUMS = [
     ("1/k^1.1", 1, lambda: mpmath.zeta(mpmath.mpf("1.1"))), ("(-1)^k/sqrt(k)", 1, lambda: -mpmath.altzeta(mpmath.mpf("0.5"))),
     ("atan(1/k^2)", 1, lambda: mpmath.nsum(lambda k: mpmath.atan(1 / k**2), [1, mpmath.inf])),
@@ -141,12 +151,7 @@ SUMS = [
 
 @pytest.mark.parametrize(("term", "first", "truth"), SUMS)
 def test_slow_sums_are_proven(term: str, first: int, truth: Any) -> None:
-    found = finding(f"sum of {term} for k from {first} to infinity")
-    assert found["evidence"] == "proven"
-    with mpmath.workdps(30):
-        low, high = (mpmath.mpf(v) for v in found["values"][0]["interval"])
-        assert low <= truth() <= high
-        assert high - low < mpmath.mpf(10) ** -12
+    holds_the_truth(f"sum of {term} for k from {first} to infinity", truth, 12)
 
 
 # By parts, with u = sqrt(x); the last ones moved to other places.
@@ -161,12 +166,7 @@ LOGARITHMS = [
 
 @pytest.mark.parametrize(("formula", "low", "high", "truth"), LOGARITHMS)
 def test_logarithms_over_roots_are_proven_up_to_their_pole(formula: str, low: str, high: str, truth: Any) -> None:
-    found = finding(f"integral of {formula} for x from {low} to {high}")
-    assert found["evidence"] == "proven"
-    with mpmath.workdps(30):
-        a, b = (mpmath.mpf(v) for v in found["values"][0]["interval"])
-        assert a <= truth() <= b
-        assert b - a < mpmath.mpf(10) ** -12
+    holds_the_truth(f"integral of {formula} for x from {low} to {high}", truth, 12)
 
 
 INTEGRALS = [
@@ -177,12 +177,7 @@ INTEGRALS = [
 
 @pytest.mark.parametrize(("formula", "low", "truth"), INTEGRALS)
 def test_slow_integrals_are_proven(formula: str, low: str, truth: Any) -> None:
-    found = finding(f"integral of {formula} for x from {low} to infinity")
-    assert found["evidence"] == "proven"
-    with mpmath.workdps(30):
-        a, b = (mpmath.mpf(v) for v in found["values"][0]["interval"])
-        assert a <= truth() <= b
-        assert b - a < mpmath.mpf(10) ** -11
+    holds_the_truth(f"integral of {formula} for x from {low} to infinity", truth, 11)
 
 
 WORTH = [

@@ -224,12 +224,17 @@ def _claim(code: str) -> tuple[int, Callable[[BallReading | None, Any], bool]]:
 # ---------------------------------------------------------------- points
 
 
+def exact_number(q: Fraction) -> Exact:
+    """A fraction as a number of which it is known when it is zero."""
+    with bits(BITS):
+        return rational(fmpq(q.numerator, q.denominator))
+
+
 def exact_place(said: Any) -> Exact | None:
     """A place that is said as a number or by a formula without variables; None where it is said as a zero, or is infinite."""
     with bits(BITS):
         if isinstance(said, dict) and "number" in said:
-            q = fraction(said["number"])
-            return rational(fmpq(q.numerator, q.denominator))
+            return exact_number(fraction(said["number"]))
         if isinstance(said, dict) and "formula" in said:
             found = run(said["formula"], {"": rational(fmpq(0))})[-1]
             if found is None or not found.defined or found.jet is None:
@@ -257,7 +262,7 @@ class Point:
         if self.exact is not None:
             with bits(BITS):
                 place = self.exact
-                if not ((place - _exact(self.at[0])).ball >= 0 and (place - _exact(self.at[1])).ball <= 0):
+                if not ((place - exact_number(self.at[0])).ball >= 0 and (place - exact_number(self.at[1])).ball <= 0):
                     raise Unproven("a point that is not where it is said to be")
         self.levels: dict[int, Fraction] = {}
         self.beside: dict[int, dict[int, Any]] = {-1: {}, 1: {}}
@@ -436,10 +441,6 @@ def _wronskian(a: list[Any], b: list[Any], k: int) -> Any:
     for j in range(k + 1):
         total = total + (a[j + 1] * b[k - j] - a[k - j] * b[j + 1]) * (j + 1)
     return total
-
-
-def _exact(q: Fraction) -> Exact:
-    return rational(fmpq(q.numerator, q.denominator))
 
 
 # ---------------------------------------------------------------- covers

@@ -67,11 +67,6 @@ def _same(value: Num) -> Num:
     return value
 
 
-def value_of(program: Sequence[Sequence[Any]], places: dict[str, Num], order: int = 0, along: str | None = None,
-             known: dict[int, Num] | None = None) -> BallReading | None:  # fmt: skip
-    return run(program, places, order, along, known)[-1]
-
-
 _LEAVES = frozenset({"variable", "number", "ball"})
 
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 from fractions import Fraction
 from typing import Any
 
-from .cover import BOX_BITS, Box, Boxes, Cover, Point, ball, between, bits
+from .cover import BOX_BITS, Box, Boxes, Cover, Point, ball, between, bits, exact_number
 from .exact import BITS, Exact
-from .rows import Verdict, exact_of, matched, value_fits
+from .rows import Verdict, matched, value_fits
 from .span import span_of
 from .zeros import SIGNS, ProvenZero, sits
 
@@ -147,5 +147,5 @@ def _exactly_there(boxes: Boxes, place: Exact, row: dict[str, Any]) -> bool:
         if here is None or not here.defined or here.jet is None:
             return False
         if wide[0] == wide[1]:
-            return bool((here.jet[0] - exact_of(wide[0])).is_zero())
+            return bool((here.jet[0] - exact_number(wide[0])).is_zero())
         return bool(here.jet[0].ball >= ball(wide[0]) and here.jet[0].ball <= ball(wide[1]))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from .cover import PLACE_BITS, Boxes, Cover, Point, Unproven, ball, between, bits, exact_place, fraction
+from .cover import PLACE_BITS, Boxes, Cover, Point, Unproven, ball, between, bits, exact_number, fraction
 from .exact import BITS
 
 
@@ -51,14 +51,16 @@ def value_fits(
             ):
                 with bits(BITS):
                     here = boxes.read(point.exact)
-                    found = None if here is None or here.jet is None else here.jet[0] - exact_of(wide[0])
+                    found = None if here is None or here.jet is None else here.jet[0] - exact_number(wide[0])
                     return found is not None and here is not None and here.defined and bool(found.is_zero())
             value = here.jet[0] if here is not None and here.defined and here.jet is not None else None
         elif low == high:
             if wide[0] == wide[1]:
                 with bits(BITS):
-                    here = boxes.read(exact_of(low))
-                    return here is not None and here.defined and here.jet is not None and bool((here.jet[0] - exact_of(wide[0])).is_zero())
+                    here = boxes.read(exact_number(low))
+                    return (
+                        here is not None and here.defined and here.jet is not None and bool((here.jet[0] - exact_number(wide[0])).is_zero())
+                    )
             here = boxes.read(ball(low))
             value = here.jet[0] if here is not None and here.defined and here.jet is not None else None
         else:
@@ -71,16 +73,12 @@ def value_fits(
             if flat and middle is not None and middle.jet is not None and middle.defined:
                 # f(p) = f(m) + f'(c)(p - m): with a slope near zero that is far closer.
                 value = middle.jet[0] + here.jet[1] * (box - box.mid())
-        return value is not None and bool(value >= ball(wide[0]).lower()) and bool(value <= ball(wide[1]).upper()) and inside(value, wide)
+        return value is not None and inside(value, wide)
 
 
 def inside(value: Any, wide: tuple[Fraction, Fraction]) -> bool:
     """Whether a ball lies between two numbers; what is off by the rounding of these numbers to balls alone is let pass."""
     return bool(value.lower() >= ball(wide[0]).lower()) and bool(value.upper() <= ball(wide[1]).upper())
-
-
-def exact_of(q: Fraction) -> Any:
-    return exact_place({"number": str(q)})
 
 
 def matched(

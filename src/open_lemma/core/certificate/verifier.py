@@ -24,7 +24,7 @@ from typing import Any
 from flint import arb
 
 from .conditions import spans
-from .cover import PLACE_BITS, Unproven, ball, between, bits, exact_place, fraction
+from .cover import PLACE_BITS, Unproven, ball, between, bits, exact_number, exact_place, fraction
 from .double import double_integral
 from .evaluator import run
 from .exact import BITS, Exact, NoExactNumber
@@ -36,7 +36,7 @@ from .inflections import inflections
 from .integral import integral_over
 from .interpolation import through_points
 from .limits import NOWHERE, limit_of
-from .rows import Verdict, exact_of, inside
+from .rows import Verdict, inside
 from .several import extremes as extremes_of_several
 from .several import lowest as lowest_of_several
 from .sums import exactly, sum_over
@@ -82,7 +82,7 @@ def _value(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
         if not held:
             with bits(BITS):
                 exact = exact_place({"formula": program})
-                held = low == high and exact is not None and (exact - exact_of(low)).is_zero()
+                held = low == high and exact is not None and (exact - exact_number(low)).is_zero()
         proven.append(held)
     return Verdict(proven, all(proven), len(rows))
 
@@ -170,7 +170,7 @@ def _sum(certificate: dict[str, Any], rows: list[dict[str, Any]]) -> Verdict:
     if low == high or (certificate["rest"] == "none" and "exact" in row):
         number = fraction(row.get("exact", row["interval"][0]))
         with bits(BITS):
-            held = low <= number <= high and bool((exactly(certificate) - exact_of(number)).is_zero())
+            held = low <= number <= high and bool((exactly(certificate) - exact_number(number)).is_zero())
         return Verdict([held and len(rows) == 1] * len(rows), held, 1, faults=[] if held else ["it is another number"])
     total, count = sum_over(certificate)
     with bits(certificate["bits"]):
@@ -207,7 +207,7 @@ def _limit_fits(found: Any, row: dict[str, Any]) -> bool:
     if low == high:
         with bits(BITS):
             if isinstance(found, Exact):
-                return bool((found - exact_of(low)).is_zero())
+                return bool((found - exact_number(low)).is_zero())
             return bool(found.is_exact() and found == ball(low))
     with bits(PLACE_BITS):
         return inside(found.ball if isinstance(found, Exact) else found, (low, high))

@@ -8,8 +8,8 @@ from typing import Any
 
 from flint import fmpq, fmpq_poly
 
-from .cover import PLACE_BITS, Box, Boxes, Cover, Point, Unproven, ball, bits, exact_place, fraction
-from .rows import Verdict, exact_of, matched, place_of
+from .cover import PLACE_BITS, Box, Boxes, Cover, Point, Unproven, ball, bits, exact_number, exact_place, fraction
+from .rows import Verdict, matched, place_of
 
 
 @dataclass(frozen=True)
@@ -61,7 +61,7 @@ def sits(cover: Cover, low: Fraction, high: Fraction, a: Fraction, b: Fraction, 
     if not low <= a <= b <= high:
         return False
     if a == b:
-        return cover.boxes.zero(exact_of(a), coefficient, coefficient)
+        return cover.boxes.zero(exact_number(a), coefficient, coefficient)
     signs = cover.boxes.sign(a, coefficient), cover.boxes.sign(b, coefficient)
     return signs[0] * signs[1] < 0
 
